@@ -8,16 +8,19 @@ import multiprocessing
 import resource
 import threading
 import time
+from base64 import b64decode
 from collections.abc import Callable
 from multiprocessing.connection import Connection
-from typing import Any, ParamSpec, TypeVar
+from typing import Annotated, Any, ParamSpec, TypeVar
+
+from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from hydrarch.api.apart import limit_memory
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.plan.crew_parts import Book, book_in_use, use_book
 from hydrarch.formats.explained import BadFile
 
-__all__ = ["MEMORY", "SECONDS", "read_foreign"]
+__all__ = ["MEMORY", "SECONDS", "ForeignText", "read_foreign"]
 
 SECONDS = 10.0
 """s that reading a file may take."""
@@ -28,6 +31,28 @@ _AT_ONCE = threading.BoundedSemaphore(2)
 _CONTEXT = multiprocessing.get_context("forkserver")
 P = ParamSpec("P")
 T = TypeVar("T")
+
+
+class ForeignText(BaseModel):
+    """A file of text: as `text`, or its bytes as they lie (`data`, base64) where they are no UTF-8."""
+
+    model_config = ConfigDict(extra="forbid", strict=True)
+    text: Annotated[str, Field(max_length=2_000_000)] = ""
+    data: Annotated[str, Field(max_length=2_800_000)] = ""
+
+    @field_validator("data")
+    @classmethod
+    def _base64(cls, data: str) -> str:
+        try:
+            b64decode(data, validate=True)
+        except ValueError:
+            raise ValueError("the bytes of the file are not set as base64") from None
+        return data
+
+    @property
+    def file(self) -> bytes | str:
+        """What the file holds."""
+        return b64decode(self.data) if self.data else self.text
 
 
 def read_foreign(function: Callable[P, T], *given: P.args, **more: P.kwargs) -> T:

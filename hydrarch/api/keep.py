@@ -12,7 +12,7 @@ from fastapi.sse import EventSourceResponse, ServerSentEvent
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from hydrarch.api.apart import answer, tell
-from hydrarch.api.foreign import read_foreign
+from hydrarch.api.foreign import ForeignText, read_foreign
 from hydrarch.api.jobs import JobView, bring_job, view
 from hydrarch.api.photos import archived_photos
 from hydrarch.api.problems import LARGEST_BODY, Fault, too_large
@@ -142,17 +142,10 @@ def _imported(service: Service, body: bytes) -> Response:
     return view(service, bring_job(service, body), "survey", 201)
 
 
-class PriceBook(BaseModel):
-    """A price book as CSV text."""
-
-    model_config = ConfigDict(extra="forbid", strict=True)
-    text: str = Field(max_length=1_000_000)
-
-
 @router.post("/prices", summary="Read a price book")
-def import_prices(book: PriceBook) -> dict[str, float]:
+def import_prices(book: ForeignText) -> dict[str, float]:
     """Prices by item, for a plan to keep; a broken book is refused whole, with its line."""
-    return read_foreign(read_prices, book.text)
+    return read_foreign(read_prices, book.file)
 
 
 @router.get("/jobs/{job_id}/nests", summary="Nest again, with more time")

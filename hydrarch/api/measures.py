@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field
 
-from hydrarch.api.foreign import read_foreign
+from hydrarch.api.foreign import ForeignText, read_foreign
 from hydrarch.core.base.units import System
 from hydrarch.core.components.sources import CurvePoint
 from hydrarch.core.editing.grading import Graded, even_fall, follow_ground, read_slope
@@ -72,18 +72,20 @@ def draw_line(line: MeasuresInto) -> MeasuresDrawn:
     return MeasuresDrawn(drawn.plan, drawn.end, said(steps, line.plan.units))
 
 
-class PointsFile(BaseModel):
-    """A file of points as text, CSV or GeoJSON, and the units its figures are in where it does not say."""
+class PointsFile(ForeignText):
+    """A file of points, a table or GeoJSON, and the units its figures are in where it does not say.
 
-    model_config = ConfigDict(extra="forbid", strict=True)
-    text: str = Field(max_length=2_000_000)
+    `use` says, column by column, what each is (name, east, north, level; "" for nothing), where the heads do not.
+    """
+
     units: System = "metric"
+    use: Annotated[list[Annotated[str, Field(max_length=20)]], Field(max_length=200)] = Field(default_factory=list)
 
 
 @router.post("/points", summary="Read points that were measured")
 def measured_points(file: PointsFile) -> Points:
-    """What a file of points holds, said back; nothing is drawn or kept."""
-    return read_foreign(read_points, file.text, file.units)
+    """What a file of points holds, said back, column by column; nothing is drawn or kept."""
+    return read_foreign(read_points, file.file, file.units, tuple(file.use))
 
 
 class CurveText(BaseModel):
@@ -94,12 +96,21 @@ class CurveText(BaseModel):
     units: System = "metric"
 
 
+@dataclass(frozen=True, slots=True)
+class CurveRead:
+    """A curve as it was read: its points, and what was read as what, in words."""
+
+    points: tuple[CurvePoint, ...]
+    says: str
+
+
 @router.post("/curve", summary="Read a pump's curve")
-def pump_curve(curve: CurveText) -> tuple[CurvePoint, ...]:
-    """The points of a curve as it was typed or pasted, the least flow first; refused with the line that is not
-    understood.
+def pump_curve(curve: CurveText) -> CurveRead:
+    """The points of a curve as it was typed or pasted, the least flow first, with what was read as what; refused with
+    the line that is not understood.
     """
-    return tuple(CurvePoint(flow=q, head=h) for q, h in read_foreign(read_curve, curve.text, curve.units))
+    found = read_foreign(read_curve, curve.text, curve.units)
+    return CurveRead(tuple(CurvePoint(flow=q, head=h) for q, h in found.points), found.says)
 
 
 class GradeIn(BaseModel):

@@ -14,6 +14,7 @@ from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, ConfigDict, Field
 
 from hydrarch.api.apart import answer
+from hydrarch.api.foreign import ForeignText, read_foreign
 from hydrarch.api.problems import shut_gate
 from hydrarch.api.service import Service, ServiceIn
 from hydrarch.api.standing import zone_gate
@@ -57,17 +58,10 @@ def how_long(asked: Wanted) -> RunTime:
     return run_time(asked.mean, asked.scheduling, read(asked.need, "depth", asked.units), asked.soil)
 
 
-class NozzleText(BaseModel):
-    """Nozzle tables as CSV text."""
-
-    model_config = ConfigDict(extra="forbid", strict=True)
-    text: Annotated[str, Field(max_length=1_000_000)]
-
-
 @router.post("/watering/nozzles", summary="Read nozzle tables")
-def read_nozzle_tables(asked: NozzleText) -> tuple[Nozzle, ...]:
+def read_nozzle_tables(asked: ForeignText) -> tuple[Nozzle, ...]:
     """Tables for a plan to keep; a broken file is refused whole, with its line."""
-    return read_nozzles(asked.text)
+    return read_foreign(read_nozzles, asked.file)
 
 
 class ZoningIn(BaseModel):

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-import csv
 from dataclasses import dataclass
-from math import exp, isfinite
+from math import exp
 from random import Random
 from typing import ClassVar, Protocol
 
 from hydrarch.core.base.errors import BadRow
+from hydrarch.core.base.tablefile import ForeignTable, TableRow, WantedColumn, read_table
 from hydrarch.core.commissioning.stiffness import Stiffness
 from hydrarch.core.record.events import Reading
+from hydrarch.devices.moments import moment
 
-__all__ = ["Gauge", "SimulatedGauge", "read_log"]
+__all__ = ["WANTED", "Gauge", "SimulatedGauge", "read_log"]
 
 
 class Gauge(Protocol):
@@ -59,25 +60,54 @@ class SimulatedGauge:
         return tuple(found)
 
 
-def read_log(text: str) -> tuple[Reading, ...]:
-    """Readings from CSV with the columns seconds (or minutes) and bar (or psi or kpa), celsius where there is one.
+WANTED = (
+    WantedColumn("date", ("date", "datum", "fecha")),
+    WantedColumn(
+        "time",
+        ("time", "timestamp", "date time", "datetime", "date/time", "elapsed", "t", "zeit", "heure", "hora"),
+        "seconds",
+        needed=True,
+        by_unit=True,
+    ),
+    WantedColumn("pressure", ("pressure", "p", "druck", "pression", "presión"), "pressure", needed=True, by_unit=True),
+    WantedColumn(
+        "temperature", ("temperature", "temp", "water temperature", "temperatur"), "temperature", by_unit=True
+    ),
+)
+"""The columns of a logger's file."""
 
-    Raises `BadRow` with line and reason.
+
+def read_log(file: bytes | str) -> tuple[Reading, ...]:
+    """Readings from a logger's table: when, the pressure with its unit (bar, psi, kPa, mbar), and the temperature if it
+    has one. Times are since the start, with their unit, or by the clock; then they count from the first.
+
+    Raises `BadRow` with line and reason, and for a pressure or time whose unit nobody says.
     """
-    reader = csv.DictReader(text.lstrip("\ufeff").splitlines())
-    head = {(name or "").strip().lower(): name for name in reader.fieldnames or ()}
-    time = next(((head[n], f) for n, f in (("seconds", 1.0), ("minutes", 60.0)) if n in head), None)
-    pressure = next(((head[n], f) for n, f in (("bar", 1e5), ("psi", 6894.757), ("kpa", 1e3)) if n in head), None)
-    if time is None or pressure is None:
-        raise BadRow("gauge log", 1, "it needs a column seconds or minutes, and one bar, psi or kpa")
-    found = []
-    for row in reader:
-        try:
-            warm = float(row[head["celsius"]]) + 273.15 if "celsius" in head and row[head["celsius"]] else None
-            numbers = float(row[time[0]]) * time[1], float(row[pressure[0]]) * pressure[1], warm
-            if not all(isfinite(n) for n in numbers if n is not None):
-                raise ValueError("a reading is a number")
-            found.append(Reading(*numbers))
-        except (ValueError, TypeError) as error:
-            raise BadRow("gauge log", reader.line_num, str(error)) from error
+    table = read_table("gauge log", file, WANTED)
+    said = {c.used: c.said for c in table.columns}
+    clock = bool(table.rows) and _at(table, table.rows[0]) is not None
+    for name, write in (("time", "seconds or minutes"), ("pressure", "bar, psi, kPa or mbar")):
+        if not said[name] and not (name == "time" and clock):
+            head = next(c.head for c in table.columns if c.used == name)
+            raise BadRow("gauge log", 1, f"'{head}' has no unit: write it in the head, {write}")
+    if "temperature" in said and not said["temperature"]:
+        head = next(c.head for c in table.columns if c.used == "temperature")
+        raise BadRow("gauge log", 1, f"'{head}' has no unit: write °C or °F in the head")
+    found: list[Reading] = []
+    start: float | None = None
+    for row in table.rows:
+        at = _at(table, row) if clock else table.number(row, "time")
+        if at is None and clock:
+            raise BadRow("gauge log", row.line, f"'{table.words(row, 'time')[:30]}' is no date and time")
+        pressure = table.number(row, "pressure")
+        if at is None or pressure is None:
+            raise BadRow("gauge log", row.line, "its time or pressure is blank")
+        start = at if start is None else start
+        warm = table.number(row, "temperature") if "temperature" in said else None
+        found.append(Reading(at - start if clock else at, pressure, warm))
     return tuple(found)
+
+
+def _at(table: ForeignTable, row: TableRow) -> float | None:
+    """When a row was logged (s since 1970, by its own clock), None where it says no date and time."""
+    return moment(" ".join(w for w in (table.words(row, "date"), table.words(row, "time")) if w))

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-import csv
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime
 from math import cos, pi
 from random import Random
 from typing import Protocol
 
 from hydrarch.core.base.errors import BadRow
+from hydrarch.core.base.tablefile import ForeignTable, TableRow, WantedColumn, read_table
+from hydrarch.devices.moments import moment
 
-__all__ = ["Hour", "SimulatedWeather", "Forecaster", "lowest", "read_weather"]
+__all__ = ["WANTED", "Forecaster", "Hour", "SimulatedWeather", "lowest", "read_weather"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,37 +70,53 @@ def lowest(hours: Sequence[Hour]) -> tuple[float, float]:
     return min(h.temperature for h in hours), max(h.humidity for h in hours)
 
 
-def read_weather(text: str) -> tuple[Hour, ...]:
-    """Hours from CSV with the columns time (ISO 8601 or seconds since 1970), celsius and humidity (%), and wind (m/s)
-    and sun (%) if it has them.
+WANTED = (
+    WantedColumn("date", ("date", "datum", "fecha")),
+    WantedColumn(
+        "time", ("time", "timestamp", "date time", "datetime", "date/time", "zeit", "heure", "hora"), needed=True
+    ),
+    WantedColumn(
+        "temperature", ("temperature", "temp", "t", "air temperature", "temperatur"), "temperature", True, "", True
+    ),
+    WantedColumn("humidity", ("humidity", "rh", "relative humidity", "hum", "feuchte", "humidité"), "humidity", True),
+    WantedColumn("wind", ("wind", "wind speed", "windspeed", "vent", "viento"), "wind", unit="m/s"),
+    WantedColumn("sun", ("sun", "sunshine", "sun share"), "humidity"),
+)
+"""The columns of a table of weather; wind without a unit is in m/s, sun in % of the daylight."""
 
-    Raises `BadRow` with line and reason.
+
+def read_weather(file: bytes | str) -> tuple[Hour, ...]:
+    """Hours from a table: when (ISO 8601, a date and time as it is written, or seconds since 1970), temperature with
+    its unit, humidity in %, and wind and sun if it has them.
+
+    Raises `BadRow` with line and reason, for a temperature whose unit nobody says, and for humidities that can be
+    shares of one.
     """
-    reader = csv.DictReader(text.lstrip("\ufeff").splitlines())
-    if not {"time", "celsius", "humidity"} <= set(reader.fieldnames or ()):
-        raise BadRow("weather", 1, "it needs the columns time, celsius and humidity")
-    found = []
-    for row in reader:
-        try:
-            written = row["time"].strip()
-            at = (
-                float(written) if written.replace(".", "", 1).isdigit() else datetime.fromisoformat(written).timestamp()
-            )
-            wind, sun = (float(row[c]) if (row.get(c) or "").strip() else None for c in ("wind", "sun"))
-            hour = Hour(
-                at,
-                float(row["celsius"]) + 273.15,
-                float(row["humidity"]) / 100,
-                wind,
-                None if sun is None else sun / 100,
-            )
-        except (ValueError, AttributeError) as error:
-            raise BadRow("weather", reader.line_num, str(error)) from error
-        if not (200 < hour.temperature < 340 and 0 <= hour.humidity <= 1):
-            raise BadRow("weather", reader.line_num, "a temperature or humidity that cannot be")
-        if not (0 <= (hour.wind or 0.0) <= 100 and 0 <= (hour.sun or 0.0) <= 1):
-            raise BadRow("weather", reader.line_num, "a wind or a share of sun that cannot be")
-        found.append(hour)
-    if not found:
-        raise BadRow("weather", reader.line_num, "it holds no hours")
-    return tuple(found)
+    table = read_table("weather", file, WANTED)
+    if not table.rows:
+        raise BadRow("weather", 1, "it holds no hours")
+    warm, damp = (next(c for c in table.columns if c.used == n) for n in ("temperature", "humidity"))
+    if not warm.said:
+        raise BadRow("weather", 1, f"'{warm.head}' has no unit: write °C or °F in the head")
+    shares = [table.number(r, "humidity") for r in table.rows]
+    if not damp.said and all(s is not None and s <= 0.01 for s in shares) and any(shares):
+        cell = table.words(table.rows[0], "humidity")
+        raise BadRow("weather", table.rows[0].line, f"a humidity of {cell}: write it in per cent, such as 80")
+    return tuple(_hour(table, row) for row in table.rows)
+
+
+def _hour(table: ForeignTable, row: TableRow) -> Hour:
+    written = " ".join(w for w in (table.words(row, "date"), table.words(row, "time")) if w)
+    at = float(written) if written.replace(".", "", 1).isdigit() and len(written) >= 8 else moment(written)
+    if at is None:
+        raise BadRow("weather", row.line, f"'{written[:30]}' is no date and time")
+    warm, damp = table.number(row, "temperature"), table.number(row, "humidity")
+    wind = table.number(row, "wind") if table.has("wind") else None
+    sun = table.number(row, "sun") if table.has("sun") else None
+    if warm is None or damp is None:
+        raise BadRow("weather", row.line, "its temperature or humidity is blank")
+    if not (200 < warm < 340 and 0 <= damp <= 1):
+        raise BadRow("weather", row.line, "a temperature or humidity that cannot be")
+    if not (0 <= (wind or 0.0) <= 100 and 0 <= (sun or 0.0) <= 1):
+        raise BadRow("weather", row.line, "a wind or a share of sun that cannot be")
+    return Hour(at, warm, damp, wind, sun)

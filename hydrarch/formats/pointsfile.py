@@ -2,47 +2,38 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import json
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from math import cos, isfinite, radians
-from typing import Any
+from math import cos, radians
 
-from hydrarch.core.base.errors import BadRow, HydrarchError
-from hydrarch.core.base.numerals import DecimalMark, decimal_mark, parse_number
-from hydrarch.core.base.units import FOOT, MARK, System, show
+from hydrarch.core.base.errors import BadRow
+from hydrarch.core.base.tablefile import ForeignTable, ReadColumn, WantedColumn, read_table, text_of
+from hydrarch.core.base.units import System, show
 from hydrarch.formats.explained import BadFile, number_of
 
-__all__ = ["MeasuredPoint", "Points", "read_points"]
+__all__ = ["WANTED", "MeasuredPoint", "Points", "read_points"]
 
 MOST = 2000
 _DEGREE = 111_319.49
 """m of a degree of latitude: 2π · 6,378,137 m / 360 (WGS 84)."""
 _FAR = 1e5
-_COLUMNS = {
-    "east": ("east", "x", "e", "easting"),
-    "north": ("north", "y", "n", "northing"),
-    "level": (
+_NAMES = ("name", "point", "id", "pt", "pnt", "nr", "no", "number", "punkt", "nummer", "label", "description", "code")
+WANTED = (
+    WantedColumn("name", _NAMES),
+    WantedColumn("east", ("east", "x", "e", "easting", "rechtswert", "ost", "este", "est"), "length", needed=True),
+    WantedColumn("north", ("north", "y", "n", "northing", "hochwert", "nord", "norte"), "length", needed=True),
+    WantedColumn(
         "level",
-        "z",
-        "elevation",
-        "elev",
-        "height",
-        "ground",
-        "rl",
-        "altitude",
-        "alt",
-        "h",
-        "höhe",
-        "reduced level",
+        (
+            *("level", "z", "elevation", "elev", "height", "ground", "rl", "altitude", "alt", "h"),
+            *("höhe", "hoehe", "reduced level", "ground level", "cota", "quota"),
+        ),
+        "level",
     ),
-}
-_NAMES = ("name", "point", "id", "description")
-_UNIT = re.compile(r"^(.*?)(?:_|\s+|\s*[\[(])(m|ft)[\])]?$")
-_UNITS = {"m": 1.0, "ft": FOOT}
+)
+"""The columns of a table of points."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,27 +48,34 @@ class MeasuredPoint:
 
 @dataclass(frozen=True, slots=True)
 class Points:
-    """What a file holds, and what that is in words."""
+    """What a file holds, what that is in words, and how each column of a table was read.
+
+    Where it is not known which column is what, it `asks`, and holds no points yet.
+    """
 
     points: tuple[MeasuredPoint, ...]
     says: str
+    columns: tuple[ReadColumn, ...] = ()
+    asks: str = ""
 
 
-@dataclass(slots=True)
-class _Table:
-    """What was seen of a table beside its points: the columns that were not used."""
-
-    unused: tuple[str, ...] = ()
-
-
-def read_points(text: str, units: System) -> Points:
-    """The points of a file. A column's head may end in _m or _ft; without, its figures are in the person's units.
+def read_points(file: bytes | str, units: System, use: Sequence[str] = ()) -> Points:
+    """The points of a file: GeoJSON, or a table as `read_table` reads it, its columns as a person says by `use`. Figures
+    without a unit are in the person's.
 
     Raises `BadFile` or `BadRow` with where it is wrong; nothing is half taken.
     """
-    body = text.lstrip("\ufeff")
-    table = _Table()
-    found = tuple(_geojson(body) if body.lstrip().startswith("{") else _csv(body, units, table))
+    text = text_of(file, "points")
+    read, columns = "", tuple[ReadColumn, ...]()
+    if text.lstrip().startswith("{"):
+        found = tuple(_geojson(text))
+    else:
+        table = read_table("points", text, WANTED, units, use=use, asking=True)
+        if table.asks:
+            return Points((), "", table.columns, table.asks)
+        if not table.rows:
+            raise BadFile("there is no point in this file")
+        found, read, columns = tuple(_measured(table)), table.says(), table.columns
     if not found:
         raise BadFile("there is no point in this file")
     if len(found) > MOST:
@@ -93,73 +91,47 @@ def read_points(text: str, units: System) -> Points:
     if len(levels) < len(found):
         lacking = "none has" if not levels else f"{len(found) - len(levels)} have no"
         says += f"; {lacking} {'a ' if not levels else ''}level: those take the ground of the nearest point drawn"
-    if table.unused:
-        says += f"; columns not used: {', '.join(table.unused)}"
-    return Points(found, says)
+    return Points(found, f"{says}; {read}" if read else says, columns)
 
 
-def _csv(text: str, units: System, seen: _Table) -> Iterator[MeasuredPoint]:
-    try:
-        dialect = csv.Sniffer().sniff(text[:4096], delimiters=",;\t")
-    except csv.Error:
-        dialect = csv.excel
-    reader = csv.DictReader(io.StringIO(text), dialect=dialect)
-    heads = {(h or "").strip().lower(): h for h in reader.fieldnames or ()}
-    columns = {name: _column(heads, names) for name, names in _COLUMNS.items()}
-    if columns["east"] is None or columns["north"] is None:
-        raise BadFile(
-            "this table has no columns east and north (or x and y)",
-            (("the first line", "names the columns: name, east, north, level"),),
-        )
-    named = next((heads[n] for n in _NAMES if n in heads), None)
-    used = {named, *(c[0] for c in columns.values() if c is not None)}
-    seen.unused = tuple(h.strip()[:40] for h in reader.fieldnames or () if h and h.strip() and h not in used)
-    try:
-        table = [(reader.line_num, row) for row in reader]
-        mark = decimal_mark(str(row.get(c[0]) or "") for _, row in table for c in columns.values() if c is not None)
-        for n, (line, row) in enumerate(table, 1):
-            if not any((v or "").strip() for v in row.values() if isinstance(v, str)):
-                continue
-            x, y, level = (_number(row, columns[c], units, line, mark) for c in ("east", "north", "level"))
-            if x is None or y is None:
-                raise BadRow("points", line, "east or north is blank")
-            name = (row.get(named or "") or "").strip()[:60] or f"Point {n}"
-            yield MeasuredPoint(name, x, y, level)
-    except csv.Error as error:
-        raise BadRow("points", reader.line_num, str(error)) from error
+def _measured(table: ForeignTable) -> Iterator[MeasuredPoint]:
+    """The points of a table, in m from wherever it measures."""
+    _no_degrees(table)
+    for n, row in enumerate(table.rows, 1):
+        x, y, level = (table.number(row, c) for c in ("east", "north", "level"))
+        if x is None or y is None:
+            raise BadRow("points", row.line, "east or north is blank")
+        if max(abs(x), abs(y), abs(level or 0.0)) > _FAR:
+            cell = max((table.words(row, c) for c in ("east", "north", "level")), key=len)
+            raise BadRow(
+                "points",
+                row.line,
+                f"{cell[:20]} is further than {_FAR / 1e3:g} km: take off the round figure that all have in common",
+            )
+        yield MeasuredPoint(table.words(row, "name")[:60] or f"Point {n}", x, y, level)
 
 
-def _column(heads: dict[str, str], names: tuple[str, ...]) -> tuple[str, float | None] | None:
-    """The first column that has one of these names, and the m of its unit where its head says so (east, east_m, East
-    [ft]).
+def _no_degrees(table: ForeignTable) -> None:
+    """Refuse places by longitude and latitude whose head does not say so: taken as metres they would lie on one
+    spot.
     """
-    for name in names:
-        for head, written in heads.items():
-            if head == name:
-                return written, None
-            match = _UNIT.match(head)
-            if match and match[1].strip() == name:
-                return written, _UNITS[match[2]]
-    return None
-
-
-def _number(
-    row: dict[str, Any], column: tuple[str, float | None] | None, units: System, line: int, mark: DecimalMark
-) -> float | None:
-    if column is None or not (cell := str(row.get(column[0]) or "").strip().lstrip("'")):
-        return None
-    try:
-        value = parse_number(cell, mark or MARK[units])
-    except HydrarchError as error:
-        raise BadRow("points", line, str(error)) from None
-    unit = column[1] if column[1] is not None else FOOT if units == "us" else 1.0
-    if not isfinite(value) or abs(value * unit) > _FAR:
-        raise BadRow(
-            "points",
-            line,
-            f"{cell[:20]} is further than {_FAR / 1e3:g} km: take off the round figure that all have in common",
+    east, north = (next(c for c in table.columns if c.used == name) for name in ("east", "north"))
+    if east.said or north.said:
+        return
+    cells = [(table.words(r, "east"), table.words(r, "north")) for r in table.rows]
+    fine = all(len(re.split(r"[.,]", c)[-1]) >= 5 and re.search(r"\d[.,]\d", c) for pair in cells for c in pair)
+    spots = [(table.number(r, "east"), table.number(r, "north")) for r in table.rows]
+    if fine and all(x is not None and y is not None and abs(x) <= 180 and abs(y) <= 90 for x, y in spots):
+        raise BadFile(
+            "these figures look like degrees of longitude and latitude",
+            (
+                (
+                    f"columns {east.head or 1} and {north.head or 2}",
+                    "save the points as GeoJSON if they are degrees; if they are not, write the unit in the head, such "
+                    "as east_m and north_m",
+                ),
+            ),
         )
-    return value * unit
 
 
 def _geojson(text: str) -> Iterator[MeasuredPoint]:

@@ -5,16 +5,16 @@ from __future__ import annotations
 import csv
 import io
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable
 from datetime import UTC, datetime
-from math import degrees, radians
+from math import degrees
 from typing import Any
 
 from pydantic import ValidationError
 
 from hydrarch.core.base.errors import BadRow
-from hydrarch.core.base.numerals import DecimalMark, decimal_mark, parse_number
-from hydrarch.core.base.units import FOOT, GALLON, PSI, show
+from hydrarch.core.base.tablefile import ForeignTable, TableRow, WantedColumn, read_table
+from hydrarch.core.base.units import FOOT, show
 from hydrarch.core.catalogue.nozzles import Nozzle
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.catalogue.prices import priced_item
@@ -25,6 +25,8 @@ from hydrarch.core.plan.document import Plan
 from hydrarch.core.report.as_laid import AsLaid
 
 __all__ = [
+    "WANTED_NOZZLES",
+    "WANTED_PRICES",
     "acts_csv",
     "cuts_csv",
     "parts_csv",
@@ -114,52 +116,57 @@ def prices_csv(rows: Iterable[BillRow]) -> str:
     )
 
 
-def read_prices(text: str) -> dict[str, float]:
+WANTED_PRICES = (
+    WantedColumn("item", ("item", "id", "part", "article", "artikel"), needed=True),
+    WantedColumn("price", ("price", "each", "unit price", "preis", "prix", "precio"), "money", needed=True),
+    WantedColumn("own", ("own", "ours", "mine")),
+    WantedColumn("per", ("per", "unit", "einheit")),
+)
+"""The columns of a price book."""
+
+
+def read_prices(file: bytes | str) -> dict[str, float]:
     """Read a price book: columns item and price; where there is a column own, only rows marked so are taken. A price of
     pipe is for a metre, or for a foot where the column per says so.
 
-    Raises `BadRow` with line and reason; nothing of a broken book is taken.
+    Raises `BadRow` with line and reason, and for a book in which no row is marked; nothing of a broken book is taken.
     """
-    reader = csv.DictReader(text.lstrip("\ufeff").splitlines())
-    found = {}
-    table = [(reader.line_num, row) for row in _whole(reader)]
-    mark = decimal_mark(row["price"] or "" for _, row in table)
-    for line, row in table:
-        if "own" in row and not (row["own"] or "").strip():
+    table, found = read_table("price book", file, WANTED_PRICES), dict[str, float]()
+    for row in table.rows:
+        if table.has("own") and not table.words(row, "own"):
             continue
-        item, written = (row["item"] or "").strip().lstrip("'"), (row["price"] or "").strip()
+        item, price = table.words(row, "item"), table.number(row, "price")
         try:
             priced_item(item)
-            price = parse_number(written, mark)
         except ValueError as error:
-            raise BadRow("price book", line, str(error)) from error
+            raise BadRow("price book", row.line, str(error)) from error
+        if price is None:
+            raise BadRow("price book", row.line, f"{item} has no price")
         if not 0 <= price <= 1e6:
-            raise BadRow("price book", line, f"a price of {written} cannot be")
-        per = (row.get("per") or "").strip().lower()
+            raise BadRow("price book", row.line, f"a price of {table.words(row, 'price')} cannot be")
+        per = table.words(row, "per").lower()
         if per not in _PER:
-            raise BadRow("price book", line, f"per says '{per}': leave it empty, or write m or ft")
+            raise BadRow("price book", row.line, f"per says '{per}': leave it empty, or write m or ft")
         found[item] = price / _PER[per]
+    if table.rows and not found:
+        raise BadRow(
+            "price book",
+            table.rows[0].line,
+            "no row is marked as your own: write own in that column beside your prices",
+        )
     return found
 
 
-def _whole(reader: csv.DictReader[str]) -> Iterator[dict[str, str]]:
-    """The rows of a price book; a line that is no CSV is refused with its number."""
-    try:
-        if not {"item", "price"} <= set(reader.fieldnames or ()):
-            raise BadRow("price book", 1, "it needs the columns item and price")
-        yield from reader
-    except csv.Error as error:
-        raise BadRow("price book", reader.line_num, str(error)) from error
-
-
 _NOZZLE = ("nozzle", "form", "arc_deg", "pressure_kpa", "flow_l_min", "radius_m")
-_ALSO = {
-    "pressure_psi": ("pressure_kpa", PSI / 1e3),
-    "flow_gpm": ("flow_l_min", GALLON * 1e3),
-    "radius_ft": ("radius_m", FOOT),
-}
-"""Columns that may stand for those in other units, and what their numbers are times."""
-_FIGURES = ("arc_deg", "pressure_kpa", "flow_l_min", "radius_m", *_ALSO)
+WANTED_NOZZLES = (
+    WantedColumn("nozzle", ("nozzle", "name", "düse", "model"), needed=True),
+    WantedColumn("form", ("form", "kind", "type"), needed=True),
+    WantedColumn("arc", ("arc", "sector"), "angle", unit="deg"),
+    WantedColumn("pressure", ("pressure", "p", "druck"), "pressure", needed=True),
+    WantedColumn("flow", ("flow", "q", "discharge"), "flow", needed=True),
+    WantedColumn("radius", ("radius", "throw", "r", "range"), "length", needed=True),
+)
+"""The columns of nozzle tables."""
 
 
 def nozzles_csv(nozzles: Iterable[Nozzle]) -> str:
@@ -172,45 +179,25 @@ def nozzles_csv(nozzles: Iterable[Nozzle]) -> str:
     return _write(list(_NOZZLE), rows)
 
 
-def read_nozzles(text: str) -> tuple[Nozzle, ...]:
-    """Nozzle tables from CSV: nozzle, form, arc_deg (may be blank), pressure_kpa, flow_l_min, radius_m; or
-    pressure_psi, flow_gpm, radius_ft.
+def read_nozzles(file: bytes | str) -> tuple[Nozzle, ...]:
+    """Nozzle tables: nozzle, form, arc (may be blank), pressure, flow and radius, with their units in the heads
+    (pressure_kpa, flow_gpm, radius_ft).
 
-    Raises `BadRow` with line and reason, for a blank in a table too: nothing is read between rows that are not there.
+    Raises `BadRow` with line and reason, for a column whose unit nobody says, and for a blank in a table too: nothing
+    is read between rows that are not there.
     """
-    reader = csv.DictReader(text.lstrip("\ufeff").splitlines())
-    names = {_ALSO.get(n, (n, 1.0))[0] for n in reader.fieldnames or ()}
-    lacking = [n for n in _NOZZLE if n not in names and n != "arc_deg"]
-    if lacking:
-        raise BadRow("nozzle table", 1, f"it needs the columns {', '.join(_NOZZLE)}; {', '.join(lacking)} is not there")
+    table = read_table("nozzle table", file, WANTED_NOZZLES)
+    for column in table.columns:
+        if column.used in ("pressure", "flow", "radius") and not column.said:
+            raise BadRow("nozzle table", 1, f"'{column.head}' has no unit: write it in the head, such as flow_gpm")
     found: dict[str, dict[str, Any]] = {}
     lines: dict[str, int] = {}
-    line = 1
-    try:
-        table = [(reader.line_num, row) for row in reader]
-        mark = decimal_mark((row.get(n) or "") for _, row in table for n in _FIGURES)
-        for line, row in table:
-            name = (row.get("nozzle") or "").strip().lstrip("'")
-            arc = (row.get("arc_deg") or "").strip()
-            mine = found.setdefault(
-                name,
-                {
-                    "name": name,
-                    "form": (row.get("form") or "").strip(),
-                    "arc": radians(parse_number(arc, mark)) if arc else None,
-                    "rows": [],
-                },
-            )
-            lines[name] = line
-            mine["rows"].append(
-                (
-                    _number(row, "pressure_kpa", mark) * 1e3,
-                    _number(row, "flow_l_min", mark) / 6e4,
-                    _number(row, "radius_m", mark),
-                )
-            )
-    except (ValueError, csv.Error) as error:
-        raise BadRow("nozzle table", line, str(error)) from error
+    for row in table.rows:
+        name = table.words(row, "nozzle")
+        arc = table.number(row, "arc") if table.has("arc") else None
+        mine = found.setdefault(name, {"name": name, "form": table.words(row, "form"), "arc": arc, "rows": []})
+        lines[name] = row.line
+        mine["rows"].append(tuple(_figure(table, row, n) for n in ("pressure", "flow", "radius")))
     made = []
     for name, body in found.items():
         try:
@@ -226,12 +213,15 @@ def read_nozzles(text: str) -> tuple[Nozzle, ...]:
     return tuple(made)
 
 
-def _number(row: dict[str, str], column: str, mark: DecimalMark) -> float:
-    for name, times in ((column, 1.0), *((n, t) for n, (c, t) in _ALSO.items() if c == column)):
-        cell = (row.get(name) or "").strip()
-        if cell:
-            return parse_number(cell, mark) * times
-    raise ValueError(f"{column} is blank: a table with gaps cannot be read between, fill it in or take the row out")
+def _figure(table: ForeignTable, row: TableRow, name: str) -> float:
+    value = table.number(row, name)
+    if value is None:
+        raise BadRow(
+            "nozzle table",
+            row.line,
+            f"{name} is blank: a table with gaps cannot be read between, fill it in or take the row out",
+        )
+    return value
 
 
 def schedule_csv(found: Schedule) -> str:

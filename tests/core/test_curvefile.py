@@ -26,13 +26,13 @@ class Curves(unittest.TestCase):
             "\ufeff0 45\n60 42.5\n180 26",
         ):
             with self.subTest(text):
-                for got, want in zip(read_curve(text), WANT, strict=True):
+                for got, want in zip(read_curve(text).points, WANT, strict=True):
                     self.assertAlmostEqual(got[0], want[0], places=9)
                     self.assertAlmostEqual(got[1], want[1], places=9)
 
     def test_in_us_units(self) -> None:
         """Gallons a minute and feet where no unit is written: 10 gpm is 0.6309 L/s, 100 ft 30.48 m (NIST SP 811)."""
-        flow, head = read_curve("0 120\n10 100\n20 60", "us")[1]
+        flow, head = read_curve("0 120\n10 100\n20 60", "us").points[1]
         self.assertAlmostEqual(flow, 6.309e-4, delta=1e-7)
         self.assertAlmostEqual(head, 30.48, places=6)
 

@@ -300,7 +300,8 @@ class Bills(unittest.TestCase):
     def test_price_book(self) -> None:
         """A book goes out and comes back; rows not marked own are left alone; a broken row is told by line."""
         bill = derive(thistledown()).bill
-        self.assertEqual(read_prices(prices_csv(bill)), {})
+        with self.assertRaisesRegex(BadRow, "no row is marked as your own"):
+            read_prices(prices_csv(bill))
         text = "item,price,own\npvc-elbow-90-1,0.45,own\npvc40 1,2.1,own\npvc-tee-1,9,\n"
         self.assertEqual(read_prices(text), {"pvc-elbow-90-1": 0.45, "pvc40 1": 2.1})
         for row, says in (

@@ -73,9 +73,9 @@ class Tables(unittest.TestCase):
         """No columns, a blank, a word for a number, two of one name out of order, nothing: each with its line."""
         head = "nozzle,form,arc_deg,pressure_kpa,flow_l_min,radius_m\n"
         for text, says in (
-            ("a,b\n1,2\n", "it needs the columns"),
+            ("a,b\n1,2\n", "it has no columns nozzle"),
             (head, "no row"),
-            (head + "Own,rotor,,200,,8\n", "flow_l_min is blank"),
+            (head + "Own,rotor,,200,,8\n", "flow is blank"),
             (head + "Own,rotor,,200,six,8\n", "line 2"),
             (head + "Own,rotor,,200,6,8\nOwn,rotor,,100,7,9\n", "pressures must grow"),
             (head + "Own,umbrella,,200,6,8\nOwn,umbrella,,300,7,9\n", "Own"),

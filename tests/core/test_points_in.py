@@ -60,7 +60,6 @@ class PointsIn(unittest.TestCase):
     def test_what_cannot_be_read(self) -> None:
         """Each with where it is wrong; a place as far as a national grid's is told how to mend it."""
         for text, says in (
-            ("milk,eggs\n1,2\n", "no columns east and north"),
             ("name,east,north\n", "no point"),
             ("name,east,north\nA,1,\n", "line 2: east or north is blank"),
             ("name,east,north\nA,1,2\nB,x,2\n", "line 3: 'x' is no number"),

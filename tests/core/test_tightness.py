@@ -171,7 +171,7 @@ class Judging(unittest.TestCase):
         """
         read = read_log("minutes,bar,celsius\n0,6,12\n5,5.9,\n")
         self.assertEqual((read[1].at, read[1].pressure, read[1].temperature), (300.0, 590000.0, None))
-        with self.assertRaisesRegex(BadRow, "line 1: it needs a column seconds or minutes"):
+        with self.assertRaisesRegex(BadRow, "line 1: 'time' has no unit"):
             read_log("time,p\n1,2\n")
         with self.assertRaisesRegex(BadRow, "line 3"):
             read_log("seconds,psi\n0,60\n60,sixty\n")

@@ -334,6 +334,27 @@ class AfterTheTrench(Browsing):
         page.get_by_label("Points file").set_input_files({"name": "p.csv", "mimeType": "text/csv", "buffer": broken})
         expect(page.get_by_text(re.compile("line 2: 'here' is no number"))).to_be_visible()
 
+    def test_a_table_whose_columns_nobody_names(self) -> None:
+        """A file in another set of letters, with no heads: each column is shown with what it begins with, a person says
+        what it is, and the points are set down as they said.
+        """
+        page = self.page
+        job = self.fresh_demo()
+        self.open(job, "survey")
+        page.get_by_text("Points from a file").click()
+        table = "Büche;12,5;100,25;211,5\nHöhle;14,0;101,0;212,0\n".encode("cp1252")
+        page.get_by_label("Points file").set_input_files({"name": "p.txt", "mimeType": "text/plain", "buffer": table})
+        expect(page.get_by_text("Say which column is what.")).to_be_visible()
+        expect(page.get_by_role("button", name="Set down all 0")).to_be_disabled()
+        for number, used in enumerate(("name", "north", "east", "level"), 1):
+            page.get_by_label(f"Column {number} is").select_option(used)
+            expect(page.get_by_label(f"Column {number} is")).to_have_value(used)
+        expect(page.get_by_text(re.compile("^2 points, 0.75 m by 1.50 m, levels from 211.50 m"))).to_be_visible()
+        page.get_by_role("button", name="Set down all 2").click()
+        self.saved(2)
+        points = {p["name"]: p for p in self.api("GET", f"/jobs/{job}")["plan"]["points"]}
+        self.assertEqual((points["Büche"]["x"], points["Büche"]["y"], points["Büche"]["ground"]), (100.25, 12.5, 211.5))
+
 
 class TakenAlong(Browsing):
     """What a stage shows is still there once the page has fetched all other stages to take the job along."""

@@ -1,6 +1,7 @@
 import createClient, { type FetchOptions } from "openapi-fetch";
 import type { FilterKeys, PathsWithMethod } from "openapi-typescript-helpers";
 import { heardClock, tick } from "./clock";
+import type { ForeignFile } from "./foreignFile";
 import { page } from "./id";
 import { keeping } from "./keptAnswers";
 import type { WaitingPhoto } from "./pantry";
@@ -237,7 +238,7 @@ export const api = {
   whatIf: (job: string, plan: Plan) => post("/api/jobs/{job_id}/what-if", { params: of(job), body: plain(plan) }),
   nests: (job: string, signal: AbortSignal, onSays: (says: string) => void) =>
     work<Nest[]>(`/jobs/${seg(job)}/nests/live`, signal, onSays),
-  readPrices: (text: string) => post("/api/prices", { body: { text } }),
+  readPrices: (file: ForeignFile) => post("/api/prices", { body: file }),
   hold: (job: string, section: string) =>
     get("/api/jobs/{job_id}/sections/{section}/hold", { params: { path: { job_id: job, section } } }),
   flush: (job: string, section: string) =>
@@ -301,7 +302,8 @@ export const api = {
   watered: (job: string, scenario: string) =>
     get("/api/jobs/{job_id}/watered/{scenario}", { params: { path: { job_id: job, scenario } } }),
   bodies: (job: string) => get("/api/jobs/{job_id}/bodies", { params: of(job) }),
-  readPoints: (text: string, units: UnitSystem) => post("/api/measures/points", { body: { text, units } }),
+  readPoints: (file: ForeignFile, units: UnitSystem, use: readonly string[] = []) =>
+    post("/api/measures/points", { body: { ...file, units, use: [...use] } }),
   readCurve: (text: string, units: UnitSystem) => post("/api/measures/curve", { body: { text, units } }),
   readMeasures: (text: string, units: UnitSystem) => post("/api/measures/read", { body: { text, units } }),
   drawMeasures: async (text: string, into: Plan, start: string) =>
@@ -341,8 +343,8 @@ export const api = {
     post("/api/watering/run-time", { body: asked }),
   zonesOf: async (from: Plan, most: string) =>
     (await post("/api/watering/zones", { body: { plan: plain(from), most } })) as unknown as Zoned,
-  readNozzles: async (text: string) =>
-    (await post("/api/watering/nozzles", { body: { text } })) as unknown as Plan["nozzles"],
+  readNozzles: async (file: ForeignFile) =>
+    (await post("/api/watering/nozzles", { body: file })) as unknown as Plan["nozzles"],
   shop: (job: string) => get("/api/jobs/{job_id}/shop", { params: of(job) }),
   instead: (job: string, item: string) =>
     get("/api/jobs/{job_id}/shop/{item}/instead", { params: { path: { job_id: job, item } } }),

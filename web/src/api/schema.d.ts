@@ -1939,8 +1939,8 @@ export interface paths {
         put?: never;
         /**
          * Read a pump's curve
-         * @description The points of a curve as it was typed or pasted, the least flow first; refused with the line that is not
-         *     understood.
+         * @description The points of a curve as it was typed or pasted, the least flow first, with what was read as what; refused with
+         *     the line that is not understood.
          */
         post: operations["pump_curve_api_measures_curve_post"];
         delete?: never;
@@ -2000,7 +2000,7 @@ export interface paths {
         put?: never;
         /**
          * Read points that were measured
-         * @description What a file of points holds, said back; nothing is drawn or kept.
+         * @description What a file of points holds, said back, column by column; nothing is drawn or kept.
          */
         post: operations["measured_points_api_measures_points_post"];
         delete?: never;
@@ -3364,6 +3364,16 @@ export interface components {
             head: number;
         };
         /**
+         * CurveRead
+         * @description A curve as it was read: its points, and what was read as what, in words.
+         */
+        CurveRead: {
+            /** Points */
+            points: components["schemas"]["CurvePoint"][];
+            /** Says */
+            says: string;
+        };
+        /**
          * CurveText
          * @description A pump's curve as text, a point a line, and the units its figures are in where it does not say.
          */
@@ -4294,6 +4304,22 @@ export interface components {
             seconds: number;
             /** Volume */
             volume: number;
+        };
+        /**
+         * ForeignText
+         * @description A file of text: as `text`, or its bytes as they lie (`data`, base64) where they are no UTF-8.
+         */
+        ForeignText: {
+            /**
+             * Data
+             * @default
+             */
+            data: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
         };
         /**
          * Forgotten
@@ -6080,14 +6106,6 @@ export interface components {
             ][];
         };
         /**
-         * NozzleText
-         * @description Nozzle tables as CSV text.
-         */
-        NozzleText: {
-            /** Text */
-            text: string;
-        };
-        /**
          * Offer
          * @description One grouping, by what it is called, and the zones a plan would have with it.
          */
@@ -6916,9 +6934,21 @@ export interface components {
         };
         /**
          * Points
-         * @description What a file holds, and what that is in words.
+         * @description What a file holds, what that is in words, and how each column of a table was read.
+         *
+         *     Where it is not known which column is what, it `asks`, and holds no points yet.
          */
         Points: {
+            /**
+             * Asks
+             * @default
+             */
+            asks: string;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["ReadColumn"][];
             /** Points */
             points: components["schemas"]["MeasuredPoint"][];
             /** Says */
@@ -6926,10 +6956,20 @@ export interface components {
         };
         /**
          * PointsFile
-         * @description A file of points as text, CSV or GeoJSON, and the units its figures are in where it does not say.
+         * @description A file of points, a table or GeoJSON, and the units its figures are in where it does not say.
+         *
+         *     `use` says, column by column, what each is (name, east, north, level; "" for nothing), where the heads do not.
          */
         PointsFile: {
-            /** Text */
+            /**
+             * Data
+             * @default
+             */
+            data: string;
+            /**
+             * Text
+             * @default
+             */
             text: string;
             /**
              * Units
@@ -6937,6 +6977,8 @@ export interface components {
              * @enum {string}
              */
             units: "us" | "metric";
+            /** Use */
+            use?: string[];
         };
         /**
          * PortView
@@ -6995,14 +7037,6 @@ export interface components {
             says: string;
             /** Source */
             source: string;
-        };
-        /**
-         * PriceBook
-         * @description A price book as CSV text.
-         */
-        PriceBook: {
-            /** Text */
-            text: string;
         };
         /**
          * Problem
@@ -7228,6 +7262,23 @@ export interface components {
             /** Si */
             si: string;
             us: components["schemas"]["Unit"];
+        };
+        /**
+         * ReadColumn
+         * @description How a column of the file was read: its head, what it is used as ("" for not at all), its unit, whether that unit
+         *     is `said` in the file, and its first cells.
+         */
+        ReadColumn: {
+            /** First */
+            first: string[];
+            /** Head */
+            head: string;
+            /** Said */
+            said: boolean;
+            /** Unit */
+            unit: string;
+            /** Used */
+            used: string;
         };
         /**
          * Readiness
@@ -16462,7 +16513,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CurvePoint"][];
+                    "application/json": components["schemas"]["CurveRead"];
                 };
             };
             /** @description Not there */
@@ -16898,7 +16949,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PriceBook"];
+                "application/json": components["schemas"]["ForeignText"];
             };
         };
         responses: {
@@ -17270,7 +17321,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NozzleText"];
+                "application/json": components["schemas"]["ForeignText"];
             };
         };
         responses: {

@@ -1,5 +1,6 @@
 import { useRef, useState } from "react";
 import { exportLink, Refused } from "../api/client";
+import { type ForeignFile, foreignFile } from "../api/foreignFile";
 import type { ProblemDocument } from "../api/types";
 import { useReadyJob } from "../job/hooks";
 import { Said } from "../ui/Messages";
@@ -10,18 +11,18 @@ type CsvFileProps = {
   take: string;
   read: string;
   label: string;
-  onText: (text: string) => Promise<void>;
+  onFile: (file: ForeignFile) => Promise<void>;
 };
 
 /** A table out as CSV to be filled in, and back again; what cannot be read is told with its line, and nothing of it taken. */
-export function CsvFile({ name, take, read, label, onText }: CsvFileProps) {
+export function CsvFile({ name, take, read, label, onFile }: CsvFileProps) {
   const { job } = useReadyJob();
   const file = useRef<HTMLInputElement>(null);
   const [problem, setProblem] = useState<ProblemDocument | null>(null);
   const given = async (chosen: File | undefined) => {
     if (!chosen) return;
     try {
-      await onText(await chosen.text());
+      await onFile(await foreignFile(chosen));
       setProblem(null);
     } catch (error) {
       if (!(error instanceof Refused)) throw error;

@@ -49,18 +49,26 @@ function Pasted({ onCurve }: { onCurve: (curve: CurvePoint[]) => void }) {
   const [open, setOpen] = useState(false);
   const [text, setText] = useState("");
   const [fault, setFault] = useState("");
+  const [read, setRead] = useState("");
   const take = async () => {
     try {
-      const curve = await api.readCurve(text, format.system);
-      onCurve(curve);
+      const { points, says } = await api.readCurve(text, format.system);
+      onCurve(points);
       setOpen(false);
       setFault("");
+      setRead(says);
     } catch (error) {
       if (!(error instanceof Refused)) throw error;
       setFault(error.problem.detail);
     }
   };
-  if (!open) return <Button onClick={() => setOpen(true)}>Paste a curve</Button>;
+  if (!open)
+    return (
+      <>
+        {read && <p role="status">{`Read: ${read}.`}</p>}
+        <Button onClick={() => setOpen(true)}>Paste a curve</Button>
+      </>
+    );
   return (
     <div className="my-1">
       <label className="text-[13px] text-muted">

@@ -1,3 +1,4 @@
+import { useState } from "react";
 import { api } from "../../api/client";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
@@ -8,6 +9,7 @@ import { CsvFile } from "../CsvFile";
 export function PriceBook() {
   const { plan } = useReadyJob();
   const edit = useJob((s) => s.edit);
+  const [told, setTold] = useState("");
   const own = Object.keys(plan.prices ?? {}).length;
   return (
     <section aria-label="Price book">
@@ -17,11 +19,15 @@ export function PriceBook() {
         take="Take it as CSV"
         read="Read prices from CSV"
         label="Price book file"
-        onText={async (text) => {
-          const prices = await api.readPrices(text);
+        onFile={async (file) => {
+          setTold("");
+          const prices = await api.readPrices(file);
+          const many = Object.keys(prices).length;
+          setTold(`${many} ${many === 1 ? "price" : "prices"} taken.`);
           edit((p) => ({ ...p, prices: { ...p.prices, ...prices } }));
         }}
       />
+      {told && <p role="status">{told}</p>}
       <p className="text-[13px] text-muted">
         Mark the rows you filled in with "own"; the others stay starting figures.
       </p>

@@ -18,9 +18,9 @@ export function Nozzles() {
         take="Take them as CSV"
         read="Read tables from CSV"
         label="Nozzle tables file"
-        onText={async (text) => {
+        onFile={async (file) => {
           setTold("");
-          const found = await api.readNozzles(text);
+          const found = await api.readNozzles(file);
           const names = new Set(found.map((n) => n.name));
           setTold(`${found.length} ${found.length === 1 ? "table" : "tables"} read: give them to heads in Survey.`);
           edit((p) => ({ ...p, nozzles: [...p.nozzles.filter((n) => !names.has(n.name)), ...found] }));

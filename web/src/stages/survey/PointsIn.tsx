@@ -1,5 +1,6 @@
 import { useRef, useState } from "react";
 import { api, Refused } from "../../api/client";
+import { type ForeignFile, foreignFile } from "../../api/foreignFile";
 import type { Plan, Points, ProblemDocument, Reference } from "../../api/types";
 import { addPoint, changePoint } from "../../job/edits";
 import { useReadyJob } from "../../job/hooks";
@@ -8,8 +9,16 @@ import { kindOf } from "../../job/kinds";
 import { useFormat, useReference } from "../../ui/context";
 import { Said } from "../../ui/Messages";
 import { Box, Button, Pick } from "../../ui/parts";
+import { ColumnsRead } from "./ColumnsRead";
 
 const FEW = 8;
+const COLUMNS = [
+  ["name", "name"],
+  ["east", "east"],
+  ["north", "north"],
+  ["level", "level"],
+] as const;
+const sentence = (words: string) => `${words.charAt(0).toUpperCase()}${words.slice(1)}.`;
 
 /** Points that somebody measured, from a file: said back first, and set down as one kind of thing only when a person says so. */
 export function PointsIn() {
@@ -21,10 +30,16 @@ export function PointsIn() {
   const [found, setFound] = useState<Points | null>(null);
   const [kind, setKind] = useState("mark");
   const [problem, setProblem] = useState<ProblemDocument | null>(null);
+  const held = useRef<ForeignFile | null>(null);
   const given = async (chosen: File | undefined) => {
     if (!chosen) return;
+    held.current = await foreignFile(chosen);
+    await look([]);
+  };
+  const look = async (use: string[]) => {
+    if (!held.current) return;
     try {
-      setFound(await api.readPoints(await chosen.text(), plan.units));
+      setFound(await api.readPoints(held.current, plan.units, use));
       setProblem(null);
     } catch (error) {
       if (!(error instanceof Refused)) throw error;
@@ -38,8 +53,8 @@ export function PointsIn() {
         Points from a file
       </summary>
       <p className="text-[14px] text-muted">
-        CSV with name, east, north and level (heads may end in _m or _ft), or GeoJSON. It is said back before anything
-        is drawn.
+        A table with name, east, north and level, as a survey program, a spreadsheet or a phone saves it, or GeoJSON. It
+        is said back, column by column, before anything is drawn.
       </p>
       <Button className="mt-1" onClick={() => file.current?.click()}>
         Choose a file
@@ -47,7 +62,7 @@ export function PointsIn() {
       <input
         ref={file}
         type="file"
-        accept=".csv,.json,.geojson,text/csv,application/geo+json"
+        accept=".csv,.txt,.tsv,.json,.geojson,text/csv,text/plain,application/geo+json"
         className="hidden"
         aria-label="Points file"
         onChange={(e) => {
@@ -58,7 +73,9 @@ export function PointsIn() {
       {problem && <Said problem={problem} />}
       {found && (
         <Box tone="water" className="mt-2">
-          <p className="font-bold">{found.says}</p>
+          <p className="font-bold">{found.asks ? "Say which column is what." : found.says}</p>
+          {found.asks && <p>{sentence(found.asks)}</p>}
+          {found.columns.length > 0 && <ColumnsRead columns={found.columns} choices={COLUMNS} onUse={look} />}
           <ul className="text-[14px]">
             {found.points.slice(0, FEW).map((p) => (
               <li key={`${p.name} ${p.x} ${p.y}`}>
@@ -77,6 +94,7 @@ export function PointsIn() {
             />
             <Button
               tone="main"
+              disabled={!found.points.length}
               onClick={() => {
                 edit((p) => set(p, reference, kind, found));
                 setFound(null);
