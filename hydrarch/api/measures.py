@@ -9,12 +9,14 @@ from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field
 
 from hydrarch.api.foreign import ForeignText, read_foreign
+from hydrarch.core.base.earth import read_place, said_place
 from hydrarch.core.base.units import System
 from hydrarch.core.components.sources import CurvePoint
 from hydrarch.core.editing.grading import Graded, even_fall, follow_ground, read_slope
 from hydrarch.core.editing.measures import read_measures, said
 from hydrarch.core.measuring.drawn_line import draw_measures, heading_of
 from hydrarch.core.plan.document import Plan
+from hydrarch.core.plan.tie import Tie, tie_at
 from hydrarch.formats.curvefile import read_curve
 from hydrarch.formats.pointsfile import Points, read_points
 
@@ -75,17 +77,46 @@ def draw_line(line: MeasuresInto) -> MeasuresDrawn:
 class PointsFile(ForeignText):
     """A file of points, a table or GeoJSON, and the units its figures are in where it does not say.
 
-    `use` says, column by column, what each is (name, east, north, level; "" for nothing), where the heads do not.
+    Places on the earth are set down by the drawing's `tie`. `use` says, column by column, what each is (name, east, north, level; "" for nothing), where the heads do not.
     """
 
     units: System = "metric"
     use: Annotated[list[Annotated[str, Field(max_length=20)]], Field(max_length=200)] = Field(default_factory=list)
+    tie: Tie | None = None
 
 
 @router.post("/points", summary="Read points that were measured")
 def measured_points(file: PointsFile) -> Points:
     """What a file of points holds, said back, column by column; nothing is drawn or kept."""
-    return read_foreign(read_points, file.file, file.units, tuple(file.use))
+    return read_foreign(read_points, file.file, file.units, tuple(file.use), file.tie)
+
+
+class PlaceIn(BaseModel):
+    """A place on the earth as a map or a phone shows it, of the spot `east`, `north` (m) of a drawing whose north is
+    `turn` (rad) clockwise of true north.
+    """
+
+    model_config = ConfigDict(extra="forbid", strict=True, allow_inf_nan=False)
+    text: Annotated[str, Field(max_length=100, examples=["51.4779, -0.0015"])]
+    east: Annotated[float, Field(ge=-1e5, le=1e5)] = 0.0
+    north: Annotated[float, Field(ge=-1e5, le=1e5)] = 0.0
+    turn: Annotated[float, Field(ge=-6.3, le=6.3)] = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class PlaceRead:
+    """Where a drawing's own origin lies, for its plan to keep, and in words."""
+
+    tie: Tie
+    says: str
+
+
+@router.post("/place", summary="Say where a drawing lies on the earth")
+def place_on_earth(place: PlaceIn) -> PlaceRead:
+    """Where the drawing's origin lies, by the place of one of its spots; refused with what will do."""
+    latitude, longitude = read_place(place.text)
+    tie = tie_at(place.east, place.north, latitude, longitude, place.turn)
+    return PlaceRead(tie, said_place(tie.latitude, tie.longitude))
 
 
 class CurveText(BaseModel):

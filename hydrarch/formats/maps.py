@@ -15,19 +15,28 @@ from ezdxf.enums import TextEntityAlignment
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.derivation.chain import Derivation
 from hydrarch.core.plan.document import Plan
+from hydrarch.core.plan.tie import Tie
 from hydrarch.core.report.as_laid import AsLaid
 from hydrarch.formats.drawing import drawings
+from hydrarch.formats.pointsfile import UNTIED
 
 __all__ = ["drawing_svg", "line_dxf", "line_geojson"]
 
-_DEGREE = 111_319.49
-"""m of a degree at the equator: 2π · 6,378,137 m / 360 (WGS 84)."""
-_ORIGIN = "metres east and north of the drawing's own origin, which is set at 0° N 0° E: move it to where the job is"
+_ORIGIN = "the drawing's own origin is set at 0° N 0° E: say in Survey where the job is, or move it"
+_TIED = "places on the earth (WGS 84), by where the job is said to lie"
 
 
 def line_geojson(plan: Plan, derived: Derivation, laid: Iterable[AsLaid]) -> str:
-    """Runs as lines and hidden joints as points, with what is known of each."""
+    """Runs as lines, things and hidden joints as points, with what is known of each; on the earth where the job is tied
+    to it. An upright run is a point: a line over one spot is none.
+    """
+    tie = plan.tie or Tie(latitude=0.0, longitude=0.0)
     features: list[dict[str, Any]] = []
+
+    def _degrees(x: float, y: float, level: float) -> list[float]:
+        latitude, longitude = tie.degrees(x, y)
+        return [round(longitude, 9), round(latitude, 9), round(level, 3)]
+
     for run in plan.runs:
         a, b = plan.by_id[run.a.point], plan.by_id[run.b.point]
         choice = derived.sizes.choices.get(run.id)
@@ -44,14 +53,20 @@ def line_geojson(plan: Plan, derived: Derivation, laid: Iterable[AsLaid]) -> str
             "met": run.existing is not None,
         }
         line = [_degrees(p.x, p.y, p.level) for p in (a, b)]
-        features.append(
-            {
-                "type": "Feature",
-                "id": run.id,
-                "geometry": {"type": "LineString", "coordinates": line},
-                "properties": told,
-            }
-        )
+        upright = line[0][:2] == line[1][:2]
+        shape = {"type": "Point", "coordinates": line[0]} if upright else {"type": "LineString", "coordinates": line}
+        features.append({"type": "Feature", "id": run.id, "geometry": shape, "properties": told})
+    for p in plan.points:
+        told = {
+            "kind": "thing",
+            "name": plan.names[p.id],
+            "what": p.kind.title,
+            "ground_m": round(p.ground, 3),
+            "depth_m": round(p.depth, 3),
+            "met": p.existing is not None,
+        }
+        spot = {"type": "Point", "coordinates": _degrees(p.x, p.y, p.level)}
+        features.append({"type": "Feature", "id": p.id, "geometry": spot, "properties": told})
     for j in laid:
         told = {
             "kind": "joint",
@@ -69,12 +84,14 @@ def line_geojson(plan: Plan, derived: Derivation, laid: Iterable[AsLaid]) -> str
         }
         spot = {"type": "Point", "coordinates": _degrees(j.x, j.y, j.level)}
         features.append({"type": "Feature", "id": j.joint, "geometry": spot, "properties": told})
-    whole = {"type": "FeatureCollection", "name": plan.name, "origin": _ORIGIN, "features": features}
+    whole = {
+        "type": "FeatureCollection",
+        "name": plan.name,
+        "origin": _TIED if plan.tie else _ORIGIN,
+        "frame": "earth" if plan.tie else UNTIED,
+        "features": features,
+    }
     return json.dumps(whole, indent=1, ensure_ascii=False) + "\n"
-
-
-def _degrees(x: float, y: float, level: float) -> list[float]:
-    return [round(x / _DEGREE, 9), round(y / _DEGREE, 9), round(level, 3)]
 
 
 def _when(at: float | None) -> str | None:

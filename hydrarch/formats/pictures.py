@@ -11,7 +11,6 @@ import json
 import re
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
-from math import cos, radians
 from typing import Any
 from xml.etree import ElementTree
 
@@ -19,6 +18,7 @@ from ezdxf import disassemble, recover
 from ezdxf import path as paths
 from ezdxf.lldxf.const import DXFError
 
+from hydrarch.core.base.earth import metres_per_degree
 from hydrarch.formats.explained import BadFile, number_of
 
 __all__ = ["LARGEST", "Picture", "read_picture"]
@@ -28,8 +28,6 @@ LARGEST = 3_000_000
 _POINTS = 200_000
 _METRES = {0: 0.0, 1: 0.0254, 2: 0.3048, 4: 1e-3, 5: 1e-2, 6: 1.0, 7: 1e3, 10: 0.9144, 14: 0.1}
 """Units a DXF names in its head, in m; 0 where it names none."""
-_DEGREE = 111_319.49
-"""m of a degree of latitude: 2π · 6,378,137 m / 360."""
 _LENGTH = re.compile(r"^\s*([\d.]+)\s*(px|mm|cm|in|pt|)\s*$")
 _JPEG_FRAMES = frozenset({*range(0xC0, 0xD0)} - {0xC4, 0xC8, 0xCC})
 Line = list[tuple[float, float]]
@@ -158,8 +156,8 @@ def _geojson(text: str) -> Picture:
     if any(abs(x) > 180 or abs(y) > 90 for x, y in spots):
         return _drawn(lines, 1.0, "GeoJSON")  # of a survey's own grid, in m
     south, west = min(y for _, y in spots), min(x for x, _ in spots)
-    east = _DEGREE * cos(radians((south + max(y for _, y in spots)) / 2))
-    return _drawn([[((x - west) * east, (y - south) * _DEGREE) for x, y in line] for line in lines], 1.0, "GeoJSON")
+    east, north = metres_per_degree((south + max(y for _, y in spots)) / 2)
+    return _drawn([[((x - west) * east, (y - south) * north) for x, y in line] for line in lines], 1.0, "GeoJSON")
 
 
 def _lines(thing: Any) -> Iterator[Line]:

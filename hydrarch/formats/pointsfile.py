@@ -6,18 +6,18 @@ import json
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from math import cos, radians
 
 from hydrarch.core.base.errors import BadRow
 from hydrarch.core.base.tablefile import ForeignTable, ReadColumn, WantedColumn, read_table, text_of
 from hydrarch.core.base.units import System, show
+from hydrarch.core.plan.tie import Tie
 from hydrarch.formats.explained import BadFile, number_of
 
-__all__ = ["WANTED", "MeasuredPoint", "Points", "read_points"]
+__all__ = ["UNTIED", "WANTED", "MeasuredPoint", "Points", "read_points"]
 
 MOST = 2000
-_DEGREE = 111_319.49
-"""m of a degree of latitude: 2π · 6,378,137 m / 360 (WGS 84)."""
+_BALL = 111_319.49
+"""m of a degree as maps of ours were once written: 2π · 6,378,137 m / 360, both ways."""
 _FAR = 1e5
 _NAMES = ("name", "point", "id", "pt", "pnt", "nr", "no", "number", "punkt", "nummer", "label", "description", "code")
 WANTED = (
@@ -34,6 +34,15 @@ WANTED = (
     ),
 )
 """The columns of a table of points."""
+WANTED_PLACES = (
+    WANTED[0],
+    WantedColumn("latitude", ("latitude", "lat", "breite"), "ratio", needed=True),
+    WantedColumn("longitude", ("longitude", "lon", "long", "lng", "länge"), "ratio", needed=True),
+    WANTED[3],
+)
+"""The columns of a table of places on the earth."""
+UNTIED = "drawing"
+"""What our own map of a drawing without a place on the earth says of its degrees."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,32 +59,33 @@ class MeasuredPoint:
 class Points:
     """What a file holds, what that is in words, and how each column of a table was read.
 
-    Where it is not known which column is what, it `asks`, and holds no points yet.
+    Where it is not known which column is what, it `asks`, and holds no points yet. `tie` is where the drawing lies on
+    the earth, by which places in degrees were set down.
     """
 
     points: tuple[MeasuredPoint, ...]
     says: str
     columns: tuple[ReadColumn, ...] = ()
     asks: str = ""
+    tie: Tie | None = None
 
 
-def read_points(file: bytes | str, units: System, use: Sequence[str] = ()) -> Points:
+def read_points(file: bytes | str, units: System, use: Sequence[str] = (), tie: Tie | None = None) -> Points:
     """The points of a file: GeoJSON, or a table as `read_table` reads it, its columns as a person says by `use`. Figures
-    without a unit are in the person's.
+    without a unit are in the person's. Places on the earth are set down by the drawing's `tie`; where it has none, by
+    one at their south-west corner, which comes with them.
 
     Raises `BadFile` or `BadRow` with where it is wrong; nothing is half taken.
     """
     text = text_of(file, "points")
-    read, columns = "", tuple[ReadColumn, ...]()
+    read, columns, found = "", tuple[ReadColumn, ...](), tuple[MeasuredPoint, ...]()
     if text.lstrip().startswith("{"):
-        found = tuple(_geojson(text))
+        found, mine = _geojson(text, tie)
     else:
-        table = read_table("points", text, WANTED, units, use=use, asking=True)
-        if table.asks:
-            return Points((), "", table.columns, table.asks)
-        if not table.rows:
-            raise BadFile("there is no point in this file")
-        found, read, columns = tuple(_measured(table)), table.says(), table.columns
+        found, table, mine, asks = _of_table(text, units, use, tie)
+        if asks:
+            return Points((), "", table.columns, asks)
+        read, columns = table.says(), table.columns
     if not found:
         raise BadFile("there is no point in this file")
     if len(found) > MOST:
@@ -91,12 +101,14 @@ def read_points(file: bytes | str, units: System, use: Sequence[str] = ()) -> Po
     if len(levels) < len(found):
         lacking = "none has" if not levels else f"{len(found) - len(levels)} have no"
         says += f"; {lacking} {'a ' if not levels else ''}level: those take the ground of the nearest point drawn"
-    return Points(found, f"{says}; {read}" if read else says, columns)
+    if mine is not None:
+        where = "of the drawing" if tie else "that the drawing gets with them"
+        says += f"; set down by the place on the earth {where}"
+    return Points(found, f"{says}; {read}" if read else says, columns, tie=mine)
 
 
 def _measured(table: ForeignTable) -> Iterator[MeasuredPoint]:
     """The points of a table, in m from wherever it measures."""
-    _no_degrees(table)
     for n, row in enumerate(table.rows, 1):
         x, y, level = (table.number(row, c) for c in ("east", "north", "level"))
         if x is None or y is None:
@@ -111,53 +123,90 @@ def _measured(table: ForeignTable) -> Iterator[MeasuredPoint]:
         yield MeasuredPoint(table.words(row, "name")[:60] or f"Point {n}", x, y, level)
 
 
-def _no_degrees(table: ForeignTable) -> None:
-    """Refuse places by longitude and latitude whose head does not say so: taken as metres they would lie on one
-    spot.
+def _look_like_degrees(table: ForeignTable) -> bool:
+    """Whether places may be by longitude and latitude under heads that do not say so: taken as metres they would lie on
+    one spot.
     """
     east, north = (next(c for c in table.columns if c.used == name) for name in ("east", "north"))
     if east.said or north.said:
-        return
+        return False
     cells = [(table.words(r, "east"), table.words(r, "north")) for r in table.rows]
     fine = all(len(re.split(r"[.,]", c)[-1]) >= 5 and re.search(r"\d[.,]\d", c) for pair in cells for c in pair)
+    if not fine:
+        return False
     spots = [(table.number(r, "east"), table.number(r, "north")) for r in table.rows]
-    if fine and all(x is not None and y is not None and abs(x) <= 180 and abs(y) <= 90 for x, y in spots):
-        raise BadFile(
-            "these figures look like degrees of longitude and latitude",
-            (
-                (
-                    f"columns {east.head or 1} and {north.head or 2}",
-                    "save the points as GeoJSON if they are degrees; if they are not, write the unit in the head, such "
-                    "as east_m and north_m",
-                ),
-            ),
+    return all(x is not None and y is not None and abs(x) <= 180 and abs(y) <= 90 for x, y in spots)
+
+
+def _of_table(
+    text: str, units: System, use: Sequence[str], tie: Tie | None
+) -> tuple[tuple[MeasuredPoint, ...], ForeignTable, Tie | None, str]:
+    """The points of a table, the table, where the drawing lies if it says so, and what is to be asked of its columns."""
+    on_earth = read_table("points", text, WANTED_PLACES, units, use=use, asking=True)
+    if not on_earth.asks:
+        spots = []
+        for n, row in enumerate(on_earth.rows, 1):
+            latitude, longitude = on_earth.number(row, "latitude"), on_earth.number(row, "longitude")
+            if latitude is None or longitude is None or abs(latitude) > 85 or abs(longitude) > 180:
+                raise BadRow("points", row.line, "its latitude or longitude cannot be")
+            level = on_earth.number(row, "level")
+            spots.append((on_earth.words(row, "name")[:60] or f"Point {n}", latitude, longitude, level))
+        found, mine = _on_earth(spots, tie)
+        return found, on_earth, mine, ""
+    table = read_table("points", text, WANTED, units, use=use, asking=True)
+    asks = table.asks
+    if not asks and not use and table.rows and _look_like_degrees(table):
+        asks = (
+            "these figures look like degrees: say which column is the longitude and which the latitude; if they are "
+            "none, say that they are east and north, or write the unit in the head, such as east_m"
         )
+    return (() if asks else tuple(_measured(table))), table, None, asks
 
 
-def _geojson(text: str) -> Iterator[MeasuredPoint]:
+def _geojson(text: str, tie: Tie | None) -> tuple[tuple[MeasuredPoint, ...], Tie | None]:
     try:
         whole = json.loads(text)
         features = whole["features"] if whole.get("type") == "FeatureCollection" else [whole]
-        spots = []
+        spots: list[tuple[str, float, float, float | None]] = []
         for n, f in enumerate(features, 1):
             if f["geometry"] is None or f["geometry"]["type"] != "Point":
                 continue
             lon, lat, *more = (number_of(v) for v in f["geometry"]["coordinates"])
             told = f.get("properties") or {}
-            name = next((str(told[k]).strip()[:60] for k in (*_NAMES, "place") if told.get(k)), f"Point {n}")
+            name = next((str(told[k]).strip()[:60] for k in (*_NAMES[:3], "description", "place") if told.get(k)), "")
             if not (abs(lon) <= 180 and abs(lat) <= 90):
                 raise BadFile(
                     "this map is not in degrees", ((f"feature {n}", "is not a place by longitude and latitude"),)
                 )
-            spots.append((name, lon, lat, more[0] if more else None))
+            spots.append((name or f"Point {n}", lat, lon, more[0] if more else None))
+        untied = whole.get("frame") == UNTIED
     except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
         raise BadFile("this is no GeoJSON with points", (("the file", str(error) or "is of another kind"),)) from error
-    near = all(abs(lon) < 0.5 and abs(lat) < 0.5 for _, lon, lat, _ in spots)  # as we write it: about 0° N 0° E
-    west, south = (0.0, 0.0) if near or not spots else (min(s[1] for s in spots), min(s[2] for s in spots))
-    for name, lon, lat, level in spots:
-        x, y = (lon - west) * _DEGREE * cos(radians(south)), (lat - south) * _DEGREE
+    if untied:  # our own map of a drawing that is not tied: its origin lies at nought
+        return _placed(spots, Tie(latitude=0.0, longitude=0.0)), None
+    if spots and all(abs(lon) < 0.5 and abs(lat) < 0.5 for _, lat, lon, _ in spots):  # as we wrote it once
+        return tuple(MeasuredPoint(n, round(x * _BALL, 4), round(y * _BALL, 4), z) for n, y, x, z in spots), None
+    return _on_earth(spots, tie)
+
+
+def _on_earth(
+    spots: Sequence[tuple[str, float, float, float | None]], tie: Tie | None
+) -> tuple[tuple[MeasuredPoint, ...], Tie | None]:
+    """Places by latitude and longitude on the drawing: by its tie, else by one at their own south-west corner."""
+    if not spots:
+        return (), None
+    mine = tie or Tie(latitude=min(s[1] for s in spots), longitude=min(s[2] for s in spots))
+    return _placed(spots, mine), mine
+
+
+def _placed(spots: Sequence[tuple[str, float, float, float | None]], tie: Tie) -> tuple[MeasuredPoint, ...]:
+    found = []
+    for name, latitude, longitude, level in spots:
+        x, y = tie.metres(latitude, longitude)
         if max(abs(x), abs(y)) > _FAR:
             raise BadFile(
-                "these points lie further apart than 100 km", ((name, "is far from the others; take it out"),)
+                "these points lie further than 100 km from the drawing's origin",
+                ((name, "is far from there; take it out, or see where the job is said to lie"),),
             )
-        yield MeasuredPoint(name, round(x, 4), round(y, 4), level)
+        found.append(MeasuredPoint(name, round(x, 4), round(y, 4), level))
+    return tuple(found)

@@ -169,7 +169,7 @@ class Laid(unittest.TestCase):
         self.assertEqual(sum(e.dxftype() == "CIRCLE" for e in document.modelspace()), len(laid))
         text = line_geojson(plan, derived, laid)
         whole = json.loads(text)
-        self.assertEqual(len(whole["features"]), len(plan.runs) + len(laid))
+        self.assertEqual(len(whole["features"]), len(plan.runs) + len(plan.points) + len(laid))
         for feature in whole["features"]:
             for spot in (
                 [feature["geometry"]["coordinates"]]

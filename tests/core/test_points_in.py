@@ -2,10 +2,10 @@
 
 import json
 import unittest
-from math import cos, radians
 
 from hydrarch.core.base.errors import BadRow
 from hydrarch.core.base.units import FOOT
+from hydrarch.core.plan.tie import Tie, tie_at
 from hydrarch.core.report.as_laid import as_laid
 from hydrarch.formats.explained import BadFile
 from hydrarch.formats.maps import line_geojson
@@ -81,15 +81,15 @@ class PointsIn(unittest.TestCase):
         derived, _, ready = made(plan)
         laid = as_laid(plan, derived, ready)
         found = read_points(line_geojson(plan, derived, laid), "metric").points
-        self.assertEqual(len(found), len(laid))
-        for p, j in zip(found, laid, strict=True):
+        self.assertEqual(len(found), len(plan.points) + len(laid))
+        for p, j in zip(found[len(plan.points) :], laid, strict=True):
             self.assertAlmostEqual(p.x, j.x, delta=1e-3)
             self.assertAlmostEqual(p.y, j.y, delta=1e-3)
             self.assertAlmostEqual(p.level or 0.0, j.level, delta=1e-3)
 
     def test_degrees_of_elsewhere(self) -> None:
-        """At 52° north a thousandth of a degree is 111.32 m north and 68.5 m east (WGS 84), from the most southern and
-        western point on.
+        """At 52° north a thousandth of a degree is 111.27 m north and 68.68 m east (WGS 84, common tables, from memory),
+        from the most southern and western point on.
         """
         spots = [("A", 4.3, 52.0), ("B", 4.301, 52.0), ("C", 4.3, 52.001)]
         features = [
@@ -101,8 +101,40 @@ class PointsIn(unittest.TestCase):
             for p in read_points(json.dumps({"type": "FeatureCollection", "features": features}), "metric").points
         }
         self.assertEqual((found["A"].x, found["A"].y), (0.0, 0.0))
-        self.assertAlmostEqual(found["B"].x, 111.32 * cos(radians(52)), delta=0.01)
-        self.assertAlmostEqual(found["C"].y, 111.32, delta=0.01)
+        self.assertAlmostEqual(found["B"].x, 68.68, delta=0.01)
+        self.assertAlmostEqual(found["C"].y, 111.27, delta=0.01)
+
+    def test_one_tie_for_all_files(self) -> None:
+        """The first file of places gives the drawing its place on the earth, unless it has one; every later one is set
+        down by it, table and map alike, and what goes out lies there again.
+        """
+        first = read_points("name,lat,lon\nA,52.0,4.3\nB,52.001,4.301\n", "metric")
+        self.assertEqual((first.tie, first.points[0].x, first.points[0].y), (Tie(latitude=52.0, longitude=4.3), 0, 0))
+        spots = {"type": "Feature", "properties": {}, "geometry": {"type": "Point", "coordinates": [4.301, 52.001]}}
+        second = read_points(json.dumps(spots), "metric", tie=first.tie)
+        self.assertEqual((second.points[0].x, second.points[0].y), (first.points[1].x, first.points[1].y))
+        plan = line([("A", 6, 3), ("C", 10, 3)]).model_copy(update={"tie": first.tie})
+        derived, _, ready = made(plan)
+        told = json.loads(line_geojson(plan, derived, as_laid(plan, derived, ready)))
+        lon, lat, _ = next(f for f in told["features"] if f["id"] == "A")["geometry"]["coordinates"]
+        self.assertAlmostEqual(lat, 52.0 + plan.by_id["A"].y / 111_267.0, places=7)
+        self.assertAlmostEqual(lon, 4.3 + plan.by_id["A"].x / 68_678.0, places=7)
+
+    def test_degrees_under_other_heads(self) -> None:
+        """Figures like degrees under x and y are asked about, with their columns; as a person says, they are taken."""
+        file = "name,x,y\nA,8.541694,47.376887\nB,8.541800,47.376900\n"
+        self.assertIn("look like degrees", read_points(file, "metric").asks)
+        found = read_points(file, "metric", ("name", "longitude", "latitude"))
+        self.assertAlmostEqual(found.points[1].x, 8.0, delta=0.05)
+        self.assertAlmostEqual(read_points(file, "metric", ("name", "east", "north")).points[0].x, 8.541694)
+
+    def test_tied_at_a_spot(self) -> None:
+        """A drawing is tied by any of its spots: that spot lies where it is said, however the drawing is turned."""
+        for turn in (0.0, 0.3, -2.0):
+            tie = tie_at(40.0, -25.0, 52.0, 4.3, turn)
+            x, y = tie.metres(52.0, 4.3)
+            self.assertAlmostEqual(x, 40.0, places=5)
+            self.assertAlmostEqual(y, -25.0, places=5)
 
 
 if __name__ == "__main__":

@@ -71,7 +71,6 @@ LOGS: tuple[tuple[bytes | str, tuple[tuple[float, float, float | None], ...]], .
 
 ASKED: tuple[tuple[Any, bytes | str, str], ...] = (
     (read_points, "name,E,N,height\nA,\"1,234\",7\n", "can be 1234 or 1.234"),
-    (read_points, "name,x,y\nA,8.541694,47.376887\nB,8.541700,47.376900\n", "look like degrees"),
     (read_points, "name,east [furlong],north\nA,1,2\n", "furlong, which is no unit of east"),
     (read_points, b"\x00\x01\x02PK", "no text"),
     (read_points, "name;east;north\nA;1,5;2.5\n", "use one of them throughout"),

@@ -355,6 +355,37 @@ class AfterTheTrench(Browsing):
         points = {p["name"]: p for p in self.api("GET", f"/jobs/{job}")["plan"]["points"]}
         self.assertEqual((points["Büche"]["x"], points["Büche"]["y"], points["Büche"]["ground"]), (100.25, 12.5, 211.5))
 
+    def test_where_on_earth(self) -> None:
+        """A spot of the drawing is said to lie somewhere; points in degrees are set down by that, and the map that goes
+        out lies there.
+        """
+        page = self.page
+        job = self.fresh_demo()
+        self.open(job, "survey")
+        page.get_by_text("Where on earth it lies").click()
+        page.get_by_label("The place of").select_option(label="Tap 1")
+        page.get_by_label("Latitude and longitude").fill("nowhere")
+        page.get_by_role("button", name="Say it lies there").click()
+        expect(page.get_by_text(re.compile("'nowhere' is no place"))).to_be_visible()
+        page.get_by_label("Latitude and longitude").fill("52°00'00\" N, 4°18'00\" E")
+        page.get_by_role("button", name="Say it lies there").click()
+        self.saved(2)
+        tap = next(p for p in self.api("GET", f"/jobs/{job}")["plan"]["points"] if p["name"] == "Tap 1")
+        page.get_by_text("Points from a file").click()
+        table = b"name,lat,lon\nGate,52.0,4.3\nOak,52.0001,4.3\n"
+        page.get_by_label("Points file").set_input_files({"name": "p.csv", "mimeType": "text/csv", "buffer": table})
+        expect(page.get_by_text(re.compile("set down by the place on the earth of the drawing"))).to_be_visible()
+        page.get_by_role("button", name="Set down all 2").click()
+        self.saved(3)
+        points = {p["name"]: p for p in self.api("GET", f"/jobs/{job}")["plan"]["points"]}
+        self.assertAlmostEqual(points["Gate"]["x"], tap["x"], delta=1e-3)
+        self.assertAlmostEqual(points["Gate"]["y"], tap["y"], delta=1e-3)
+        self.assertAlmostEqual(points["Oak"]["y"] - tap["y"], 11.126, delta=0.01)
+        told = self.api("GET", f"/jobs/{job}/export/geojson")
+        lon, lat, _ = next(f for f in told["features"] if f["id"] == tap["id"])["geometry"]["coordinates"]
+        self.assertAlmostEqual(lat, 52.0, places=7)
+        self.assertAlmostEqual(lon, 4.3, places=7)
+
 
 class TakenAlong(Browsing):
     """What a stage shows is still there once the page has fetched all other stages to take the job along."""

@@ -129,6 +129,7 @@ QUANTITIES: dict[str, Quantity] = {
         _same("ratio", Unit("", 1.0, decimals=2)),
         _same("money", Unit("", 1.0, decimals=2)),
         _same("angle", Unit("°", math.pi / 180, decimals=0)),
+        _same("bearing", Unit("°", math.pi / 180, decimals=2)),
     )
 }
 

@@ -31,6 +31,7 @@ from hydrarch.core.plan.basin_shapes import let_in
 from hydrarch.core.plan.conditions import Conditions, known
 from hydrarch.core.plan.details import Detail
 from hydrarch.core.plan.emitter_rows import fitting_on
+from hydrarch.core.plan.tie import Tie
 from hydrarch.core.plan.underlay import Underlay
 from hydrarch.core.plan.watering import MOST_ZONES, Watering, Zone
 
@@ -307,6 +308,7 @@ class Plan(Model):
     tins: tuple[Tin, ...] = listed(20)
     details: tuple[Detail, ...] = listed(100)
     underlay: Underlay | None = None
+    tie: Tie | None = None
     prices: dict[str, Annotated[float, Field(ge=0, le=1e6)]] = Field(default_factory=dict, max_length=2000)
 
     @model_validator(mode="after")

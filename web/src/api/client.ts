@@ -302,8 +302,10 @@ export const api = {
   watered: (job: string, scenario: string) =>
     get("/api/jobs/{job_id}/watered/{scenario}", { params: { path: { job_id: job, scenario } } }),
   bodies: (job: string) => get("/api/jobs/{job_id}/bodies", { params: of(job) }),
-  readPoints: (file: ForeignFile, units: UnitSystem, use: readonly string[] = []) =>
-    post("/api/measures/points", { body: { ...file, units, use: [...use] } }),
+  readPoints: (file: ForeignFile, units: UnitSystem, use: readonly string[], tie: Plan["tie"]) =>
+    post("/api/measures/points", { body: { ...file, units, use: [...use], tie } }),
+  readPlace: (text: string, east: number, north: number, turn: number) =>
+    post("/api/measures/place", { body: { text, east, north, turn } }),
   readCurve: (text: string, units: UnitSystem) => post("/api/measures/curve", { body: { text, units } }),
   readMeasures: (text: string, units: UnitSystem) => post("/api/measures/read", { body: { text, units } }),
   drawMeasures: async (text: string, into: Plan, start: string) =>

@@ -1989,6 +1989,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/measures/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say where a drawing lies on the earth
+         * @description Where the drawing's origin lies, by the place of one of its spots; refused with what will do.
+         */
+        post: operations["place_on_earth_api_measures_place_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/measures/points": {
         parameters: {
             query?: never;
@@ -6701,6 +6721,42 @@ export interface components {
             stands: number;
         };
         /**
+         * PlaceIn
+         * @description A place on the earth as a map or a phone shows it, of the spot `east`, `north` (m) of a drawing whose north is
+         *     `turn` (rad) clockwise of true north.
+         */
+        PlaceIn: {
+            /**
+             * East
+             * @default 0
+             */
+            east: number;
+            /**
+             * North
+             * @default 0
+             */
+            north: number;
+            /**
+             * Text
+             * @example 51.4779, -0.0015
+             */
+            text: string;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+        };
+        /**
+         * PlaceRead
+         * @description Where a drawing's own origin lies, for its plan to keep, and in words.
+         */
+        PlaceRead: {
+            /** Says */
+            says: string;
+            tie: components["schemas"]["Tie"];
+        };
+        /**
          * Plan
          * @description The document: everything else is derived from it.
          */
@@ -6796,6 +6852,7 @@ export interface components {
              * @default []
              */
             stock: components["schemas"]["Stock"][];
+            tie?: components["schemas"]["Tie"] | null;
             /**
              * Tins
              * @default []
@@ -6936,7 +6993,8 @@ export interface components {
          * Points
          * @description What a file holds, what that is in words, and how each column of a table was read.
          *
-         *     Where it is not known which column is what, it `asks`, and holds no points yet.
+         *     Where it is not known which column is what, it `asks`, and holds no points yet. `tie` is where the drawing lies on
+         *     the earth, by which places in degrees were set down.
          */
         Points: {
             /**
@@ -6953,12 +7011,13 @@ export interface components {
             points: components["schemas"]["MeasuredPoint"][];
             /** Says */
             says: string;
+            tie?: components["schemas"]["Tie"] | null;
         };
         /**
          * PointsFile
          * @description A file of points, a table or GeoJSON, and the units its figures are in where it does not say.
          *
-         *     `use` says, column by column, what each is (name, east, north, level; "" for nothing), where the heads do not.
+         *     Places on the earth are set down by the drawing's `tie`. `use` says, column by column, what each is (name, east, north, level; "" for nothing), where the heads do not.
          */
         PointsFile: {
             /**
@@ -6971,6 +7030,7 @@ export interface components {
              * @default
              */
             text: string;
+            tie?: components["schemas"]["Tie"] | null;
             /**
              * Units
              * @default metric
@@ -8984,6 +9044,22 @@ export interface components {
             length: number;
             /** Size */
             size: string;
+        };
+        /**
+         * Tie
+         * @description Where the drawing's own origin lies: latitude and longitude (degrees, WGS 84), and by how much (rad, clockwise)
+         *     the drawing's north is turned from true north.
+         */
+        Tie: {
+            /** Latitude */
+            latitude: number;
+            /** Longitude */
+            longitude: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
         };
         /**
          * Tin
@@ -16642,6 +16718,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Graded"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    place_on_earth_api_measures_place_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceRead"];
                 };
             };
             /** @description Not there */

@@ -17,6 +17,8 @@ const COLUMNS = [
   ["east", "east"],
   ["north", "north"],
   ["level", "level"],
+  ["latitude", "latitude"],
+  ["longitude", "longitude"],
 ] as const;
 const sentence = (words: string) => `${words.charAt(0).toUpperCase()}${words.slice(1)}.`;
 
@@ -39,7 +41,7 @@ export function PointsIn() {
   const look = async (use: string[]) => {
     if (!held.current) return;
     try {
-      setFound(await api.readPoints(held.current, plan.units, use));
+      setFound(await api.readPoints(held.current, plan.units, use, plan.tie));
       setProblem(null);
     } catch (error) {
       if (!(error instanceof Refused)) throw error;
@@ -96,7 +98,7 @@ export function PointsIn() {
               tone="main"
               disabled={!found.points.length}
               onClick={() => {
-                edit((p) => set(p, reference, kind, found));
+                edit((p) => ({ ...set(p, reference, kind, found), tie: found.tie ?? p.tie }));
                 setFound(null);
               }}
             >

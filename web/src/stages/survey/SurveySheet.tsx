@@ -13,6 +13,7 @@ import { Conditions } from "./Conditions";
 import { Details } from "./Details";
 import { GroupForm } from "./GroupForm";
 import { Levels } from "./Levels";
+import { OnEarth } from "./OnEarth";
 import { PointForm } from "./PointForm";
 import { PointsIn } from "./PointsIn";
 import { RunForm } from "./RunForm";
@@ -46,6 +47,7 @@ export function SurveySheet() {
           <PointsIn />
           <Levels />
           <Details />
+          <OnEarth />
           <PictureBeneath />
           <Fold title="Points" note={`${plan.points.length}`}>
             <PointsTable />
