@@ -1,14 +1,17 @@
-"""A job with its photos as one file: a zip of the job's JSON, a list of the photos, and each photo.
+"""A job with its photos as one file: a zip of the job's JSON, a list of the photos, each photo, and in `readable/` what
+a person reads with no program of ours.
 
-Nothing in it is unpacked to a disk.
+Nothing in it is unpacked to a disk. One that was unpacked and packed again, by a desktop that puts a folder about it and
+files of its own beside, is taken all the same; what is in `readable/` is written and never read.
 """
 
 from __future__ import annotations
 
 import io
 import json
+import re
 import zipfile
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Annotated
 
@@ -24,6 +27,9 @@ LARGEST_JOB = 5_000_000  # as large as a job file by itself may be
 LARGEST_ARCHIVE = 200_000_000
 """Bytes of an archive at the most, packed or not."""
 _JOB, _LIST, _PHOTOS = "job.hydrarch.json", "photos.json", "photos/"
+_READABLE = "readable/"
+_DESKTOP = re.compile(r"(?:^|/)(?:__MACOSX/|\.DS_Store$|\._|Thumbs\.db$|desktop\.ini$)", re.IGNORECASE)
+"""What desktops put into a zip."""
 _MOST_FILES = 5_000
 _WHEN = (2000, 1, 1, 0, 0, 0)  # the same job gives the same file, byte for byte
 
@@ -63,8 +69,10 @@ def is_archive(body: bytes) -> bool:
     return body[:4] == b"PK\x03\x04"
 
 
-def write_archive(job: str, photos: Iterable[ArchivedPhoto]) -> bytes:
-    """The job's file (JSON text) and its photos as one zip."""
+def write_archive(
+    job: str, photos: Iterable[ArchivedPhoto], readable: Mapping[str, str | bytes] | None = None
+) -> bytes:
+    """The job's file (JSON text) and its photos as one zip, with files for people by their names."""
     out, rows = io.BytesIO(), []
     with zipfile.ZipFile(out, "w") as whole:
         whole.writestr(zipfile.ZipInfo(_JOB, _WHEN), job, zipfile.ZIP_DEFLATED)
@@ -75,6 +83,8 @@ def write_archive(job: str, photos: Iterable[ArchivedPhoto]) -> bytes:
         whole.writestr(
             zipfile.ZipInfo(_LIST, _WHEN), json.dumps(rows, indent=2, ensure_ascii=False) + "\n", zipfile.ZIP_DEFLATED
         )
+        for name, body in (readable or {}).items():
+            whole.writestr(zipfile.ZipInfo(f"{_READABLE}{name}", _WHEN), body, zipfile.ZIP_DEFLATED)
     return out.getvalue()
 
 
@@ -91,21 +101,26 @@ def read_archive(body: bytes) -> tuple[bytes, tuple[ArchivedPhoto, ...]]:
                 raise BadFile(
                     f"this archive would swell to more than {LARGEST_ARCHIVE // 1_000_000} MB, or {_MOST_FILES} files"
                 )
-            names = {f.filename for f in files}
-            if _JOB not in names:
+            inside = {f.filename: f.filename for f in files if not f.is_dir() and not _DESKTOP.search(f.filename)}
+            if _JOB not in inside:  # a desktop puts the folder about it that it was unpacked to
+                about = {name.partition("/")[0] for name in inside}
+                top = f"{next(iter(about))}/" if len(about) == 1 else ""
+                inside = {name.removeprefix(top): name for name in inside}
+            if _JOB not in inside:
                 raise BadFile("this is a zip, but not of a Hydrarch job", ((_JOB, "is missing"),))
-            if whole.getinfo(_JOB).file_size > LARGEST_JOB:
+            names = {name for name in inside if not name.startswith(_READABLE)}
+            if whole.getinfo(inside[_JOB]).file_size > LARGEST_JOB:
                 raise BadFile(
                     f"the job in this archive is larger than {LARGEST_JOB // 1_000_000} MB", ((_JOB, "is too large"),)
                 )
-            job = _file(whole, _JOB)
-            rows = _rows(_file(whole, _LIST)) if _LIST in names else []
+            job = _file(whole, inside[_JOB])
+            rows = _rows(_file(whole, inside[_LIST])) if _LIST in names else []
             known = {_JOB, _LIST, *(f"{_PHOTOS}{r.id}.jpg" for r in rows)}
             if names - known:
                 raise BadFile(
                     "this archive does not hold together", ((min(names - known), "is not known here; take it out"),)
                 )
-            return job, tuple(_photo(whole, r, names) for r in rows)
+            return job, tuple(_photo(whole, r, inside) for r in rows)
     except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, OSError) as error:
         raise BadFile(f"this archive is broken ({error})") from error
 
@@ -129,11 +144,11 @@ def _rows(text: bytes) -> list[_Row]:
     return rows
 
 
-def _photo(whole: zipfile.ZipFile, row: _Row, names: set[str]) -> ArchivedPhoto:
+def _photo(whole: zipfile.ZipFile, row: _Row, inside: Mapping[str, str]) -> ArchivedPhoto:
     name = f"{_PHOTOS}{row.id}.jpg"
-    if name not in names:
+    if name not in inside:
         raise BadFile("this archive does not hold together", ((name, "is missing, and the list names it"),))
-    body = _file(whole, name)
+    body = _file(whole, inside[name])
     found = develop(body)
     kept = body if _as_kept(body, found) else found.body
     return ArchivedPhoto(

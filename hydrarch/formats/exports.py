@@ -77,6 +77,43 @@ def _schedule(s: Subject) -> Schedule:
     return s.schedule()
 
 
+_README = """{name}
+
+A job as it was drawn, made and tested, and what a person reads of it with no program of ours.
+
+job.hydrarch.json    the whole job: its drawing and all that was recorded, as plain JSON. Lengths and levels are
+                     in metres, pressures in pascals, flows in cubic metres a second, temperatures in kelvins,
+                     times in seconds since 1970 (UTC).
+photos.json, photos  each photo, with what it is of, who took it and when.
+readable             as-laid.pdf: plan, long sections and what was laid, to look at and print
+                     as-laid.csv: each hidden joint, where it is and how deep
+                     parts.csv and cuts.csv: what was bought and cut
+                     drawing.svg: the drawing by itself
+                     as-laid.geojson: the line for maps
+
+It may be unpacked, packed again and read in, with or without the folder readable.
+"""
+
+
+def _archive(s: Subject) -> bytes:
+    """The job, its photos, and what people read."""
+    laid = as_laid(s.plan, s.derived, s.stands)
+    last = max((e.at for e in s.events), default=0.0)
+    return write_archive(
+        _job(s),
+        s.photos(),
+        {
+            "README.txt": _README.format(name=s.plan.name),
+            "as-laid.pdf": as_laid_pdf(s.plan, s.derived, laid, last),
+            "as-laid.csv": as_laid_csv(laid),
+            "parts.csv": parts_csv(s.derived.bill),
+            "cuts.csv": cuts_csv(s.plan, s.derived.cuts),
+            "drawing.svg": drawing_svg(s.plan, s.derived),
+            "as-laid.geojson": line_geojson(s.plan, s.derived, laid),
+        },
+    )
+
+
 EXPORTS: dict[str, Export] = {
     e.name: e
     for e in (
@@ -86,7 +123,7 @@ EXPORTS: dict[str, Export] = {
             "Whole job with photos, zip",
             ".hydrarch.zip",
             "application/zip",
-            lambda s: write_archive(_job(s), s.photos()),
+            _archive,
         ),
         Export("parts", "Parts, CSV", "-parts.csv", "text/csv", lambda s: parts_csv(s.derived.bill)),
         Export(

@@ -140,6 +140,31 @@ class Photos(WithClient):
         self.assertEqual(sum(p["north"] is not None for p in listed[1]), 1)
         self.assertEqual(self.client.get(f"/api/jobs/{back}/export/archive").content, whole.content)
 
+    def test_packed_again_by_a_desktop(self) -> None:
+        """Unpacked to a folder and packed again, with what desktops put beside, it comes in as it was; what people read
+        in it is there, and is not read back.
+        """
+        whole = self.client.get(f"/api/jobs/{DEMO_ID}/export/archive").content
+        with zipfile.ZipFile(io.BytesIO(whole)) as packed:
+            names = packed.namelist()
+            again = io.BytesIO()
+            with zipfile.ZipFile(again, "w") as out:
+                out.writestr("meadow line/", b"")
+                for name in names:
+                    out.writestr(f"meadow line/{name}", b"changed" if "readable" in name else packed.read(name))
+                for name in (
+                    "meadow line/.DS_Store",
+                    "__MACOSX/meadow line/._job.hydrarch.json",
+                    "meadow line/Thumbs.db",
+                ):
+                    out.writestr(name, b"x")
+        self.assertLessEqual(
+            {f"readable/{n}" for n in ("README.txt", "as-laid.pdf", "as-laid.csv", "parts.csv", "cuts.csv")}, set(names)
+        )
+        back = self.client.post("/api/import", content=again.getvalue())
+        self.assertEqual(back.status_code, 201, back.text)
+        self.assertEqual(back.json()["plan"], self.client.get(f"/api/jobs/{DEMO_ID}").json()["plan"])
+
     def test_archives_that_are_none(self) -> None:
         """A name that leads elsewhere, a file that swells, a photo that is none, one that is missing: refused whole,
         and no job appears.
