@@ -1,4 +1,4 @@
-"""The command line: demo, serve, export, import, revisions, take-back, backup, restore, openapi.
+"""The command line: demo, serve, export, import, revisions, take-back, backup, restore, openapi, schema.
 
 Usage: python -m hydrarch demo [--port N] [--data DIR] [--reset] [--share ADDRESS [--plain] --passphrase WORDS]
 Paths are taken from where the person stands, which `./run` passes on as HYDRARCH_FROM.
@@ -37,6 +37,7 @@ from hydrarch.demo import JOBS, demo_events, demo_job
 from hydrarch.devices.authority import Certified, certified
 from hydrarch.formats.explained import BadFile
 from hydrarch.formats.exports import EXPORTS, Subject
+from hydrarch.formats.schema import job_schema
 from hydrarch.formats.trusting import Trust, fingerprint
 from hydrarch.store.audit import add_audit
 from hydrarch.store.database import Store
@@ -57,6 +58,9 @@ class Refused(Exception):
 def main(argv: Sequence[str] | None = None) -> int:
     """Run one command; returns the exit status."""
     given = _parser().parse_args(argv)
+    if given.command == "schema":
+        sys.stdout.write(job_schema())
+        return 0
     if given.command == "openapi":
         print(json.dumps(openapi(), indent=1, sort_keys=True))
         return 0
@@ -142,6 +146,7 @@ def _parser() -> argparse.ArgumentParser:
     )
     save.add_argument("target", type=_path)
     commands.add_parser("openapi", help="print the OpenAPI document")
+    commands.add_parser("schema", help="print the JSON Schema of a job file")
     commands.add_parser("references", help="print what points at what in a plan, for the pages")
     return parser
 

@@ -21,6 +21,7 @@ from hydrarch.formats.calendar import calendar_text, clocks, reminders_text
 from hydrarch.formats.jobfile import write_job_file
 from hydrarch.formats.maps import drawing_svg, line_dxf, line_geojson
 from hydrarch.formats.printed import as_laid_pdf
+from hydrarch.formats.schema import job_schema
 from hydrarch.formats.sheet import sheet_html
 from hydrarch.formats.tables import as_laid_csv, cuts_csv, nozzles_csv, parts_csv, prices_csv, schedule_csv
 from hydrarch.formats.watering import schedule_calendar
@@ -90,6 +91,7 @@ readable             as-laid.pdf: plan, long sections and what was laid, to look
                      parts.csv and cuts.csv: what was bought and cut
                      drawing.svg: the drawing by itself
                      as-laid.geojson: the line for maps
+                     job.schema.json: what each part of the job's file is, and in which unit
 
 It may be unpacked, packed again and read in, with or without the folder readable.
 """
@@ -109,6 +111,7 @@ def _archive(s: Subject) -> bytes:
             "parts.csv": parts_csv(s.derived.bill),
             "cuts.csv": cuts_csv(s.plan, s.derived.cuts),
             "drawing.svg": drawing_svg(s.plan, s.derived),
+            "job.schema.json": job_schema(),
             "as-laid.geojson": line_geojson(s.plan, s.derived, laid),
         },
     )
