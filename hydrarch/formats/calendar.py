@@ -10,6 +10,7 @@ from datetime import UTC, datetime, timedelta
 
 from icalendar import Alarm, Calendar, Event
 
+from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.commissioning.readiness import Readiness
 from hydrarch.core.commissioning.sections import Section
 from hydrarch.core.joining.assembled import Joint
@@ -17,6 +18,10 @@ from hydrarch.core.plan.document import Plan
 from hydrarch.core.report.reminders import Reminder
 
 __all__ = ["Clock", "calendar", "calendar_text", "clocks", "entry", "reminders_text", "utc", "written"]
+
+
+_FIRST = 1.6e9
+"""s since 1970 from which versions of an entry are counted, by the minute: a later one takes the place of an earlier."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,7 +59,11 @@ def clocks(parts: Sequence[Section], now: Readiness, joints: Sequence[Joint]) ->
 
 
 def calendar_text(plan: Plan, job_id: str, waits: Sequence[Clock], stamp: float) -> str:
-    """An iCalendar file with an event and an alarm for every clock."""
+    """An iCalendar file with an event and an alarm for every clock. Raises `HydrarchError` where none runs: a calendar
+    with nothing in it is none (RFC 5545).
+    """
+    if not waits:
+        raise HydrarchError("no clock runs: there is nothing to put into a calendar")
     whole = calendar("clocks", plan.name)
     for c in waits:
         mine = entry(f"{c.id}-{job_id}@hydrarch", stamp, c.title, c.says, timedelta(0))
@@ -65,11 +74,15 @@ def calendar_text(plan: Plan, job_id: str, waits: Sequence[Clock], stamp: float)
 
 
 def reminders_text(plan: Plan, job_id: str, found: Sequence[Reminder], stamp: float) -> str:
-    """The same for what is to be done again: each on its day, and on at its interval, with a word the day before."""
+    """The same for what is to be done again: each on the day it is due, or was, and on at its interval, with a word the
+    day before. A calendar taken again says the same days.
+    """
+    if not found:
+        raise HydrarchError("nothing here is to be done again: there is nothing to put into a calendar")
     whole = calendar("reminders", plan.name)
     for r in found:
         mine = entry(f"{r.id}-{job_id}@hydrarch", stamp, r.title, r.says, timedelta(days=-1))
-        mine.add("dtstart", utc(max(r.due, stamp)).date())
+        mine.add("dtstart", utc(r.due).date())
         mine.add("rrule", {"freq": "yearly"} if r.every == 365 else {"freq": "daily", "interval": r.every})
         whole.add_component(mine)
     return written(whole)
@@ -89,6 +102,7 @@ def entry(uid: str, stamp: float, title: str, says: str, before: timedelta | Non
     mine = Event()
     mine.add("uid", uid)
     mine.add("dtstamp", utc(stamp))
+    mine.add("sequence", max(0, int((stamp - _FIRST) // 60)))
     mine.add("summary", title)
     if says:
         mine.add("description", says)

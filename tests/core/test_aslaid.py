@@ -7,7 +7,9 @@ import re
 import unittest
 
 import ezdxf
+from icalendar import Calendar
 
+from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.commissioning.readiness import Readiness
 from hydrarch.core.derivation.chain import Derivation, derive, where_it_stands
 from hydrarch.core.plan.document import Plan
@@ -232,6 +234,22 @@ class Again(unittest.TestCase):
         self.assertIn("RRULE:FREQ=DAILY;INTERVAL=90", text)
         self.assertEqual(text.count("RRULE:FREQ=YEARLY"), 2)
         self.assertLessEqual(max(len(x.encode()) for x in text.split("\r\n")), 75)
+
+    def test_taken_again_it_says_the_same_days(self) -> None:
+        """A month later, with nothing done, each entry has the day and the name it had, and a later version (RFC 5545);
+        a calendar with nothing in it is refused.
+        """
+        plan = line([])
+        _, log, _ = made(plan)
+        first, later = (
+            Calendar.from_ical(reminders_text(plan, "job", reminders(plan, log, NOW), stamp))
+            for stamp in (NOW, NOW + 30 * DAY)
+        )
+        for one, two in zip(first.walk("VEVENT"), later.walk("VEVENT"), strict=True):
+            self.assertEqual((one["uid"], one["dtstart"].dt), (two["uid"], two["dtstart"].dt))
+            self.assertLess(one["sequence"], two["sequence"])
+        with self.assertRaisesRegex(HydrarchError, "nothing to put into a calendar"):
+            reminders_text(plan, "job", (), NOW)
 
 
 if __name__ == "__main__":
