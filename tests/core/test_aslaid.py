@@ -5,6 +5,7 @@ import io
 import json
 import re
 import unittest
+from typing import Any
 
 import ezdxf
 from icalendar import Calendar
@@ -245,7 +246,8 @@ class Again(unittest.TestCase):
             Calendar.from_ical(reminders_text(plan, "job", reminders(plan, log, NOW), stamp))
             for stamp in (NOW, NOW + 30 * DAY)
         )
-        for one, two in zip(first.walk("VEVENT"), later.walk("VEVENT"), strict=True):
+        walked: list[tuple[Any, Any]] = list(zip(first.walk("VEVENT"), later.walk("VEVENT"), strict=True))
+        for one, two in walked:
             self.assertEqual((one["uid"], one["dtstart"].dt), (two["uid"], two["dtstart"].dt))
             self.assertLess(one["sequence"], two["sequence"])
         with self.assertRaisesRegex(HydrarchError, "nothing to put into a calendar"):
