@@ -14,13 +14,12 @@ from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
 from hydrarch.core.base.units import FOOT, System
+from hydrarch.formats.faces import FACE, FACE_BOLD, settable
 
-__all__ = ["FACE", "FACE_BOLD", "WIDE", "Paper", "Spot"]
+__all__ = ["WIDE", "Paper", "Spot"]
 
 WIDE = 178.0
 """mm that a drawing is wide: what A4 and letter have between their margins."""
-FACE, FACE_BOLD = "Vera", "VeraBd"
-"""The faces that a PDF takes along, of those that ship with the library that writes it."""
 _FONT = 2.9  # mm
 _CELL = 5.0  # mm: what is taken is looked for near by
 _ROUND = tuple(n * 10.0**e for e in range(-2, 4) for n in (1, 2, 5))
@@ -185,7 +184,9 @@ class Paper:
         for w in self._words:
             page.setFont(FACE_BOLD if w.bold else FACE, _FONT * 0.86 * mm)  # this face runs wider than the page's
             page.setFillColor(w.colour)
-            (page.drawCentredString if w.middle else page.drawString)(w.at[0] * mm, (self.tall - w.at[1]) * mm, w.text)
+            (page.drawCentredString if w.middle else page.drawString)(
+                w.at[0] * mm, (self.tall - w.at[1]) * mm, settable(w.text)
+            )
 
 
 def _part_svg(part: _Stroke | _Round) -> str:

@@ -12,29 +12,21 @@ from html import escape
 from reportlab.lib.pagesizes import A4, letter
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
-from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
-from hydrarch.core.base.cache import remembered
 from hydrarch.core.base.units import show
 from hydrarch.core.derivation.chain import Derivation
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.report.as_laid import AsLaid
 from hydrarch.formats.drawing import drawings
+from hydrarch.formats.faces import FACE, FACE_BOLD, Dated, settable, unset, use_faces
 from hydrarch.formats.longsection import long_sections
-from hydrarch.formats.paper import FACE, FACE_BOLD, Paper
+from hydrarch.formats.paper import Paper
 
 __all__ = ["as_laid_pdf"]
 
 _MARGIN = 14 * mm
-
-
-@remembered()
-def _faces() -> None:
-    for name in (FACE, FACE_BOLD):
-        pdfmetrics.registerFont(TTFont(name, f"{name}.ttf"))
 
 
 class _Drawn(Flowable):  # type: ignore[misc]
@@ -50,7 +42,8 @@ class _Drawn(Flowable):  # type: ignore[misc]
 
 def as_laid_pdf(plan: Plan, derived: Derivation, laid: Iterable[AsLaid], now: float) -> bytes:
     """It on A4, or on letter where the job is in US units. `now` is s since 1970."""
-    _faces()
+    use_faces()
+    laid = list(laid)
     told = ParagraphStyle("told", fontName=FACE, fontSize=8.5, leading=11.5, textColor="#16212a")
     head = ParagraphStyle(
         "head", parent=told, fontName=FACE_BOLD, fontSize=10.5, leading=14, spaceBefore=8, keepWithNext=1
@@ -58,12 +51,17 @@ def as_laid_pdf(plan: Plan, derived: Derivation, laid: Iterable[AsLaid], now: fl
     title = ParagraphStyle("title", parent=head, fontSize=15, leading=20)
     when = datetime.fromtimestamp(now, UTC).strftime("%Y-%m-%d %H:%M UTC")
     story: list[Flowable] = [
-        Paragraph(escape(plan.name), title),
+        Paragraph(escape(settable(plan.name)), title),
         Paragraph(f"As laid, as it stands on {when}. Local codes and licensed practice come before this sheet.", told),
     ]
+    lost = unset(" ".join((plan.name, *plan.names.values(), *(d.name for d in plan.details), *(j.by for j in laid))))
+    if lost:
+        story.append(
+            Paragraph(f"{len(lost)} letters of its names cannot be set here and stand as ?: the job has them.", told)
+        )
     for sheet in (*drawings(plan, derived), *long_sections(plan, derived)):
-        story.append(KeepTogether([Paragraph(escape(sheet.title), head), _Drawn(sheet.paper)]))
-    story += [Spacer(1, 4 * mm), Paragraph("Where each hidden joint lies", head), _table(plan, list(laid), told)]
+        story.append(KeepTogether([Paragraph(escape(settable(sheet.title)), head), _Drawn(sheet.paper)]))
+    story += [Spacer(1, 4 * mm), Paragraph("Where each hidden joint lies", head), _table(plan, laid, told)]
     out = io.BytesIO()
     size = letter if plan.units == "us" else A4
     page = SimpleDocTemplate(
@@ -79,9 +77,10 @@ def as_laid_pdf(plan: Plan, derived: Derivation, laid: Iterable[AsLaid], now: fl
     )
 
     def foot(canvas: Canvas, _: object) -> None:
+        canvas._doc._timeStamp = Dated(now)
         canvas.setFont(FACE, 7)
         canvas.setFillColor("#4a545c")
-        canvas.drawString(_MARGIN, 8 * mm, f"{plan.name}, {when}")
+        canvas.drawString(_MARGIN, 8 * mm, settable(f"{plan.name}, {when}"))
         canvas.drawRightString(size[0] - _MARGIN, 8 * mm, f"page {canvas.getPageNumber()}")
 
     page.build(story, onFirstPage=foot, onLaterPages=foot)
@@ -94,7 +93,7 @@ def _table(plan: Plan, laid: list[AsLaid], told: ParagraphStyle) -> Flowable:
     small = ParagraphStyle("small", parent=told, fontSize=7.2, leading=9)
 
     def cell(text: str) -> Paragraph:
-        return Paragraph(escape(text), small)
+        return Paragraph(escape(settable(text)), small)
 
     rows = [[cell(h) for h in ("joint", "depth", "measured", "made by", "when", "state")]]
     for j in laid:

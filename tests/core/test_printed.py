@@ -5,7 +5,7 @@ import random
 import re
 import unittest
 from itertools import pairwise
-from typing import get_args
+from typing import Any, get_args
 from xml.etree import ElementTree
 
 from hypothesis import given, settings
@@ -180,6 +180,26 @@ class Pdf(unittest.TestCase):
         text = " ".join(p.extract_text() for p in PdfReader(io.BytesIO(as_laid_pdf(plan, derive(plan), (), NOW))).pages)
         self.assertIn("No joint that is out of sight was made yet", text)
         self.assertIn("Ditch & Söhne", text)
+
+    def test_letters_and_date(self) -> None:
+        """Names in the letters of Europe are set as they are, with their face in the file; a letter that the face has
+        not is told and stands as a question mark; the file says when it was made.
+        """
+        for name in ("Łąka źródlana", "Ελαιώνας", "Сад у реки", "Kőszeg, Şişli, Čáslav"):
+            plan = draw([], []).model_copy(update={"name": name})
+            read = PdfReader(io.BytesIO(as_laid_pdf(plan, derive(plan), (), NOW)))
+            text = " ".join(p.extract_text() for p in read.pages)
+            self.assertIn(name, text)
+            self.assertNotIn("cannot be set", text)
+            faces: Any = read.pages[0]["/Resources"]["/Font"]  # type: ignore[index]
+            kept = [f.get_object() for f in faces.values()]
+            self.assertTrue(any("FontFile2" in str(f.get("/FontDescriptor", {})) for f in kept))
+        plan = draw([], []).model_copy(update={"name": "水の森"})
+        read = PdfReader(io.BytesIO(as_laid_pdf(plan, derive(plan), (), NOW)))
+        self.assertIn("3 letters of its names cannot be set here and stand as ?", read.pages[0].extract_text())
+        made: Any = read.metadata and read.metadata.creation_date
+        assert made is not None
+        self.assertAlmostEqual(made.timestamp(), NOW, delta=1)
 
 
 if __name__ == "__main__":
