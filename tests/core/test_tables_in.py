@@ -50,27 +50,47 @@ POINTS: tuple[tuple[bytes | str, str, tuple[tuple[str, float, float, float | Non
 CURVES: tuple[tuple[bytes | str, str, tuple[tuple[float, float], ...]], ...] = (
     ("Q [m3/h];H [m]\n0;45\n3,6;42,5\n10,8;26\n", "us", ((0.0, 45.0), (1e-3, 42.5), (3e-3, 26.0))),
     ("H [m];Q [m³/h]\n45;0\n42,5;3,6\n26;10,8\n", "metric", ((0.0, 45.0), (1e-3, 42.5), (3e-3, 26.0))),
-    ("flow_gpm,head_ft,efficiency\n0,100,0\n10,90,50\n20,60,60\n", "metric", ((0.0, 100 * FOOT), (10 * GALLON / 60, 90 * FOOT), (20 * GALLON / 60, 60 * FOOT))),
-    ("GPM\tft\n0\t100\n10\t90\n20\t60\n", "metric", ((0.0, 100 * FOOT), (10 * GALLON / 60, 90 * FOOT), (20 * GALLON / 60, 60 * FOOT))),
-    ("Pump 3, as new\nFörderstrom;Förderhöhe\nl/s;m\n0;45\n1;42,5\n3;26\n", "us", ((0.0, 45.0), (1e-3, 42.5), (3e-3, 26.0))),
-    ("Q (l/min),p (kPa)\n0,441\n60,417\n180,255\n", "metric", ((0.0, 441e3 / 9797.6), (1e-3, 417e3 / 9797.6), (3e-3, 255e3 / 9797.6))),
+    (
+        "flow_gpm,head_ft,efficiency\n0,100,0\n10,90,50\n20,60,60\n",
+        "metric",
+        ((0.0, 100 * FOOT), (10 * GALLON / 60, 90 * FOOT), (20 * GALLON / 60, 60 * FOOT)),
+    ),
+    (
+        "GPM\tft\n0\t100\n10\t90\n20\t60\n",
+        "metric",
+        ((0.0, 100 * FOOT), (10 * GALLON / 60, 90 * FOOT), (20 * GALLON / 60, 60 * FOOT)),
+    ),
+    (
+        "Pump 3, as new\nFörderstrom;Förderhöhe\nl/s;m\n0;45\n1;42,5\n3;26\n",
+        "us",
+        ((0.0, 45.0), (1e-3, 42.5), (3e-3, 26.0)),
+    ),
+    (
+        "Q (l/min),p (kPa)\n0,441\n60,417\n180,255\n",
+        "metric",
+        ((0.0, 441e3 / 9797.6), (1e-3, 417e3 / 9797.6), (3e-3, 255e3 / 9797.6)),
+    ),
     ("0 45\n60 42.5\n180 26\n", "metric", ((0.0, 45.0), (1e-3, 42.5), (3e-3, 26.0))),
-)  # fmt: skip
+)
 """Pump curves: a file, the person's units, and its points (m³/s, m); 9797.6 N/m³ is water at 15 °C, 999.1 kg/m³."""
 
 LOGS: tuple[tuple[bytes | str, tuple[tuple[float, float, float | None], ...]], ...] = (
     ("minutes,bar,celsius\n0,6,12\n5,5.9,\n", ((0, 6e5, 285.15), (300, 5.9e5, None))),
     ("seconds;mbar\n0;6000,5\n60;5999,0\n", ((0, 600050.0, None), (60, 599900.0, None))),
-    ("Logger 7\nSerial 0012\nDate;Time;Pressure [bar];Temp [°C]\n24.11.2026;06:00:00;6,0;12,0\n24.11.2026;06:01:00;5,9;12,1\n",
-     ((0, 6e5, 285.15), (60, 5.9e5, 285.25))),
-    ("timestamp,pressure_psi,temperature_fahrenheit\n2026-11-24T06:00:00,87,50\n2026-11-24T06:00:30,86.5,50\n",
-     ((0, 87 * PSI, 283.15), (30, 86.5 * PSI, 283.15))),
+    (
+        "Logger 7\nSerial 0012\nDate;Time;Pressure [bar];Temp [°C]\n24.11.2026;06:00:00;6,0;12,0\n24.11.2026;06:01:00;5,9;12,1\n",
+        ((0, 6e5, 285.15), (60, 5.9e5, 285.25)),
+    ),
+    (
+        "timestamp,pressure_psi,temperature_fahrenheit\n2026-11-24T06:00:00,87,50\n2026-11-24T06:00:30,86.5,50\n",
+        ((0, 87 * PSI, 283.15), (30, 86.5 * PSI, 283.15)),
+    ),
     ("t [min],p [kPa]\n0,600\n1,599\n", ((0, 6e5, None), (60, 5.99e5, None))),
-)  # fmt: skip
+)
 """Loggers: a file and its readings (s, Pa, K)."""
 
 ASKED: tuple[tuple[Any, bytes | str, str], ...] = (
-    (read_points, "name,E,N,height\nA,\"1,234\",7\n", "can be 1234 or 1.234"),
+    (read_points, 'name,E,N,height\nA,"1,234",7\n', "can be 1234 or 1.234"),
     (read_points, "name,east [furlong],north\nA,1,2\n", "furlong, which is no unit of east"),
     (read_points, b"\x00\x01\x02PK", "no text"),
     (read_points, "name;east;north\nA;1,5;2.5\n", "use one of them throughout"),
@@ -84,7 +104,7 @@ ASKED: tuple[tuple[Any, bytes | str, str], ...] = (
     (read_weather, "time,celsius,humidity\n05/06/2026 06:00,3,80\n", "no date and time"),
     (read_prices, "item,price,own\npvc-tee-1,9,\n", "no row is marked"),
     (read_nozzles, "nozzle,form,pressure,flow_gpm,radius_ft\nA,rotor,30,2,20\n", "'pressure' has no unit"),
-)  # fmt: skip
+)
 """What is asked about, never guessed: a reader, a file, and what it says."""
 
 

@@ -159,6 +159,27 @@ class Reading(Browsing):
         self.page.get_by_role("button", name="Theme: light; switch").click()
         expect(self.page.locator("html")).to_have_attribute("data-theme", "dark")
 
+    def test_joints_by_the_list_alone(self) -> None:
+        """Every place with joints is in a list: chosen there by the keyboard, its joints are read next; back again, the
+        list goes on where it was.
+        """
+        page = self.page
+        self.open("thistledown", "join")
+        joints = self.shown("thistledown", "join")["joints"]
+        page.get_by_text("Place by place").click()
+        rows = page.locator("[data-joints-at]")
+        expect(rows).to_have_count(len({j["point"] or j["run"] for j in joints}))
+        row = rows.filter(has_text="Pitch tee")
+        expect(row).to_have_text(re.compile("3 × barb and clamp, thread.*4 of 4 made"))
+        row.focus()
+        page.keyboard.press("Enter")
+        here = page.get_by_role("region", name="Joints here")
+        expect(here).to_be_focused()
+        expect(here.get_by_role("heading", name="Pitch tee")).to_be_visible()
+        page.keyboard.press("Tab")
+        page.get_by_role("button", name="All parts").press("Enter")
+        expect(row).to_be_focused()
+
     def test_what_stands_at_a_corner_is_overruled(self) -> None:
         """Another elbow is used at a bend with joints and price shown, and left to Hydrarch again."""
         job = self.fresh_demo()

@@ -1,3 +1,4 @@
+import { useEffect, useRef } from "react";
 import type { Joint } from "../../api/types";
 import { jointState } from "../../drawing/dress";
 import { JointMark } from "../../drawing/joints";
@@ -11,6 +12,7 @@ import { DripWays } from "./DripWays";
 import { LegWays } from "./LegWays";
 import { NodeWays } from "./NodeWays";
 import { PartsTable } from "./PartsTable";
+import { Places } from "./Places";
 
 /** Join: every fitting and joint the drawing asks for. */
 export function JoinSheet() {
@@ -20,6 +22,13 @@ export function JoinSheet() {
   const { joints, parts } = derived;
   const point = plan.points.find((p) => p.id === selected);
   const run = plan.runs.find((r) => r.id === selected);
+  const chosen = useRef<string | null>(null); // in the list: there the keyboard goes on, and comes back
+  const top = useRef<HTMLElement>(null);
+  useEffect(() => {
+    if (selected && selected === chosen.current) top.current?.focus();
+    if (!selected && chosen.current) document.querySelector<HTMLElement>(`[data-joints-at="${chosen.current}"]`)?.focus();
+    if (!selected) chosen.current = null;
+  }, [selected]);
   const ends = run ? [run.a.id, run.b.id] : [];
   const here = joints.filter(
     (j) =>
@@ -33,7 +42,7 @@ export function JoinSheet() {
       <Answer stage="join" />
       <StageProblems stage="join" />
       {here.length > 0 && (
-        <section aria-label="Joints here">
+        <section aria-label="Joints here" ref={top} tabIndex={-1}>
           <Heading
             note={
               <Button tone="quiet" onClick={() => select(null)}>
@@ -63,7 +72,13 @@ export function JoinSheet() {
         </section>
       )}
       <div hidden={here.length > 0}>
-        <p className="text-muted">Choose a point on the drawing to see its joints in order.</p>
+        <p className="text-muted">Choose a place on the drawing, or in the list, to see its joints in order.</p>
+        <Places
+          onChoose={(id) => {
+            chosen.current = id;
+            select(id);
+          }}
+        />
         <DripWays />
         <PartsTable />
       </div>
