@@ -143,7 +143,7 @@ class Watering(Browsing):
             name="gap.csv", mimeType="text/csv", buffer=(head + "Own,rotor,,30,1.0,30\nOwn,rotor,,40,,34\n").encode()
         )
         take.set_input_files(gap)
-        expect(page.get_by_text(re.compile(r"line 3.*flow_l_min is blank"))).to_be_visible()
+        expect(page.get_by_text(re.compile(r"line 3.*flow is blank"))).to_be_visible()
         rows = head + "Own,rotor,,30,1.0,30\nOwn,rotor,,40,1.2,34\n"
         whole = FilePayload(name="own.csv", mimeType="text/csv", buffer=rows.encode())
         take.set_input_files(whole)
