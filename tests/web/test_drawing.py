@@ -22,6 +22,24 @@ class FromEmpty(Browsing):
         expect(self.page.get_by_role("heading", name="Survey")).to_be_visible()
         expect(self.page.get_by_text("Nothing is drawn yet.")).to_be_visible()
 
+    def test_along_the_pipe_without_a_picture(self) -> None:
+        """By the keyboard alone the choice goes from thing to thing along the pipe, and each is said with where its
+        pipes lead and how far its joints are.
+        """
+        page = self.page
+        self.open("thistledown", "join")
+        page.get_by_role("application").focus()
+        said = page.locator("[data-spoken]")
+        expect(said).to_have_text("")
+        page.keyboard.press("Control+ArrowRight")
+        expect(said).to_have_text(re.compile("^Well pump. Pipe to Pump house check, .*2 of 2 joints made"))
+        for _ in range(3):
+            page.keyboard.press("Control+ArrowRight")
+        expect(said).to_have_text(re.compile("^Pitch tee, .*Pipe to Tap 1, 18.04 m, .*4 of 4 joints made"))
+        page.keyboard.press("Control+ArrowUp")
+        expect(said).to_have_text(re.compile("^Tap 1. Pipe to Pitch tee"))
+        expect(page.get_by_role("region", name="Joints here")).to_be_visible()
+
     def test_source_run_and_three_sprinklers(self) -> None:
         """Set down a well pump, draw a pipe with a corner, put three sprinklers on it, and read the parts list."""
         page = self.page

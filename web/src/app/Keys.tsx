@@ -5,6 +5,7 @@ const keys = [
   ["1 … 7", "the stages, Survey to Record"],
   ["Tab", "to the drawing and through the sheet"],
   ["arrows", "move the cross by a grid step; with Shift by ten"],
+  ["Ctrl and arrows", "choose the next thing along the pipe, that way"],
   ["Enter", "act at the cross: choose, set down, or draw to it"],
   ["Alt and arrows", "move the chosen point"],
   ["/ or Ctrl K", "find anything: actions, components, what is drawn, jobs, bench questions"],

@@ -20,6 +20,7 @@ import { Marks } from "./Marks";
 import { MeasureBar } from "./MeasureBar";
 import { Pipes } from "./Pipe";
 import { flat, seenPlan, viewWords } from "./projection";
+import { Spoken } from "./Spoken";
 import { useTools } from "./toolStore";
 import { Underlay } from "./Underlay";
 import { useDrawing } from "./useDrawing";
@@ -158,7 +159,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
           className="block touch-none select-none overflow-visible contain-layout will-change-transform data-[tool=pipe]:cursor-crosshair data-[tool=place]:cursor-copy"
           data-tool={tool.kind}
           role="application"
-          aria-label={`Drawing of ${plan.name}, ${viewWords(how)}: ${plan.points.length} points, ${plan.runs.length} runs. Arrow keys move the cross, Enter acts, question mark lists keys.`}
+          aria-label={`Drawing of ${plan.name}, ${viewWords(how)}: ${plan.points.length} points, ${plan.runs.length} runs. Arrow keys move the cross, Enter acts, Ctrl and arrows go along the pipe, question mark lists keys.`}
           tabIndex={0}
           onPointerDown={hands.onPointerDown}
           onPointerMove={hands.onPointerMove}
@@ -259,6 +260,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
             />
           )}
         </svg>
+        <Spoken />
         <svg width={view.w} height={view.h} className="pointer-events-none absolute inset-0" aria-hidden="true">
           <ScaleAndNorth view={view} north={how.kind === "above"} />
           <Compass how={how} x={view.w - 50} y={64} />

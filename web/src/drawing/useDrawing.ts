@@ -19,6 +19,7 @@ import { isPlain } from "../job/kinds";
 import { useFormat, useReference } from "../ui/context";
 import type { Heap } from "./Beneath";
 import { type Box, pointMap, type Spot, snap, toScreen, toWorld, type View } from "./geometry";
+import { along } from "./inWords";
 import { type Hit, lookout } from "./lookout";
 import { changeTo, lifted as lifted3, type Place, type Projection, placeOf } from "./projection";
 import { useSnap, useTools } from "./toolStore";
@@ -292,6 +293,12 @@ export function useDrawing({ view, how, shown, editable, panBy, glide, settle, z
     if (move && e.altKey && selected && points.has(selected) && editable) {
       const p = spots.get(selected) as Point;
       moveTo(selected, { x: p.x + move[0], y: p.y + move[1] });
+    } else if (move && (e.ctrlKey || e.metaKey)) {
+      const from = selected && points.has(selected) ? selected : null;
+      const next = from ? along(plan, spots, from, { x: move[0], y: move[1] }) : (plan.points[0]?.id ?? null);
+      const s = toScreen(view, spots.get(next ?? "") ?? here);
+      if (next) select(next);
+      if (s.x < 20 || s.y < 20 || s.x > view.w - 20 || s.y > view.h - 20) panBy(view.w / 2 - s.x, view.h / 2 - s.y);
     } else if (move) {
       const next = { x: here.x + move[0], y: here.y + move[1] };
       setCursor(next);

@@ -26,7 +26,8 @@ export function JoinSheet() {
   const top = useRef<HTMLElement>(null);
   useEffect(() => {
     if (selected && selected === chosen.current) top.current?.focus();
-    if (!selected && chosen.current) document.querySelector<HTMLElement>(`[data-joints-at="${chosen.current}"]`)?.focus();
+    if (!selected && chosen.current)
+      document.querySelector<HTMLElement>(`[data-joints-at="${chosen.current}"]`)?.focus();
     if (!selected) chosen.current = null;
   }, [selected]);
   const ends = run ? [run.a.id, run.b.id] : [];
