@@ -5,6 +5,8 @@ wet thumb.
 from pathlib import Path
 from typing import Any
 
+from playwright.sync_api import expect
+
 from tests.web.base import ROOT, Browsing
 
 AXE = Path(ROOT) / "web" / "node_modules" / "axe-core" / "axe.min.js"
@@ -55,6 +57,24 @@ class Access(Browsing):
                 with self.subTest(address=address, theme=theme):
                     self.page.evaluate("theme => { document.documentElement.dataset.theme = theme }", theme)
                     self.assertEqual(self.serious(rules), [])
+
+    def test_named_and_skipped(self) -> None:
+        """Each page says in its title what is open; the first thing the keyboard meets leads past the head of it."""
+        page = self.page
+        for address, title in (
+            ("/", "Hydrarch"),
+            ("/book", "Crew parts · Hydrarch"),
+            ("/bench/line", "How big a line? · Bench · Hydrarch"),
+            ("/job/thistledown/shop", "Shop · Thistledown Camp, meadow line · Hydrarch"),
+            ("/job/thistledown/prove", "Test · Thistledown Camp, meadow line · Hydrarch"),
+        ):
+            page.goto(address)
+            expect(page).to_have_title(title)
+        expect(page.get_by_role("region", name="Worksheet")).to_be_visible()
+        page.keyboard.press("Tab")
+        expect(page.get_by_role("button", name="Skip to the worksheet")).to_be_focused()
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("region", name="Worksheet")).to_be_focused()
 
 
 class Thumb(Browsing):

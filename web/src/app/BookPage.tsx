@@ -5,6 +5,7 @@ import { api, bookLink, Refused } from "../api/client";
 import type { Book, ProblemDocument, Reference } from "../api/types";
 import { Said } from "../ui/Messages";
 import { Button, Heading, Row, Table, Title } from "../ui/parts";
+import { useTitle } from "../ui/useTitle";
 import { endWords } from "../ways/endNames";
 
 type Section = "things" | "fittings" | "pipes" | "assemblies";
@@ -12,6 +13,7 @@ type Line = { key: string; name: string; says: string };
 
 /** The crew's own things, fittings and pipe: what there is, add from a file, have it as a file, take out. */
 export function BookPage() {
+  useTitle("Crew parts");
   const queries = useQueryClient();
   const book = useQuery({ queryKey: ["book"], queryFn: api.book });
   const reference = useQuery({ queryKey: ["reference"], queryFn: api.reference, staleTime: Number.POSITIVE_INFINITY });

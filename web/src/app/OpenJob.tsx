@@ -18,12 +18,13 @@ import { FormatContext, ReferenceContext, useFormatOf } from "../ui/context";
 import { Failed, Loading, Notice } from "../ui/Messages";
 import { onDemand } from "../ui/onDemand";
 import { Pick } from "../ui/parts";
+import { useTitle } from "../ui/useTitle";
 import { AskUndo, Clash } from "./Clash";
 import { FindAnything } from "./FindAnything";
 import { Header, Kept } from "./Header";
 import { Join } from "./Join";
 import { Keys } from "./Keys";
-import { StageBar } from "./StageBar";
+import { StageBar, stageTitle } from "./StageBar";
 
 const ShopPage = onDemand(() => import("../shop/ShopPage").then((m) => m.ShopPage));
 const CutSheet = onDemand(() => import("../stages/cut/CutSheet").then((m) => m.CutSheet));
@@ -102,6 +103,7 @@ function Workplace({ stage }: { stage: Stage }) {
     () => setFinding(true),
   );
   useSayWhere(job.id, stage);
+  useTitle(stageTitle(stage), plan.name);
   // biome-ignore lint/correctness/useExhaustiveDependencies: what was chosen in one job is not chosen in another
   useEffect(() => {
     choose([]);
@@ -118,6 +120,16 @@ function Workplace({ stage }: { stage: Stage }) {
   const scenario = flows.some((f) => f.scenario === chosen) ? (chosen as string) : (flows[0]?.scenario ?? "");
   return (
     <div className="flex h-full flex-col">
+      <button
+        type="button"
+        className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:m-2 focus:border focus:border-water focus:bg-panel focus:px-3 focus:py-2"
+        onClick={() => {
+          setSide("sheet");
+          requestAnimationFrame(() => sheet.current?.focus()); // where it was hidden it is there now
+        }}
+      >
+        Skip to the worksheet
+      </button>
       <Header onKeys={() => setKeys(true)} onFind={() => setFinding(true)} />
       <SignIn />
       <StageBar stage={stage} />
@@ -170,6 +182,7 @@ function Workplace({ stage }: { stage: Stage }) {
         </div>
         <section
           ref={sheet}
+          tabIndex={-1}
           aria-label="Worksheet"
           className={`${side === "sheet" ? "block" : "hidden"} min-h-0 overflow-y-auto border border-line bg-panel p-4 contain-layout contain-paint md:block`}
         >

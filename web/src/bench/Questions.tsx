@@ -8,6 +8,7 @@ import { FormatContext, ReferenceContext, useFormatOf } from "../ui/context";
 import { Failed, Loading } from "../ui/Messages";
 import { Button, Pick } from "../ui/parts";
 import { useTheme } from "../ui/theme";
+import { useTitle } from "../ui/useTitle";
 import { CutBench } from "./CutBench";
 import { FusedBench } from "./FusedBench";
 import { IdentifyBench } from "./IdentifyBench";
@@ -25,6 +26,7 @@ export function Questions({ question }: { question: string }) {
   const [units, setUnits] = useState<UnitSystem>(bench.units);
   const [market, setMarket] = useState<Market>(bench.market);
   const [theme, flip] = useTheme();
+  useTitle(questions.find(([name]) => name === question)?.[1] ?? "", "Bench");
   const bar = useRef<HTMLElement>(null);
   const ready = Boolean(reference.data && ends.data);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the question, or the page being there, is what moves the bar

@@ -4,6 +4,7 @@ import type { ShopPart } from "../api/types";
 import { useReadyJob } from "../job/hooks";
 import { Said } from "../ui/Messages";
 import { Box } from "../ui/parts";
+import { useTitle } from "../ui/useTitle";
 import { useShop, useTicks } from "./basket";
 import { PartCard } from "./PartCard";
 import { Tick } from "./Tick";
@@ -20,6 +21,7 @@ type Shows = (typeof SHOWS)[number][0];
 export function ShopPage({ status }: { status: React.ReactNode }) {
   const { job, plan } = useReadyJob();
   const { shop, fault } = useShop();
+  useTitle("Shop", plan.name);
   const ticks = useTicks();
   const [shows, setShows] = useState<Shows>("today");
   const [open, setOpen] = useState<string | null>(null);

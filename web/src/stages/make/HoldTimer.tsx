@@ -8,7 +8,7 @@ export function HoldTimer({ seconds, word, onRun }: { seconds: number; word: str
   useEffect(() => {
     if (end === null) return;
     const tick = () => {
-      const rest = Math.max(0, (end - Date.now()) / 1000);
+      const rest = Math.max(0, (end - performance.now()) / 1000);
       setLeft(rest);
       if (rest === 0) {
         setEnd(null);
@@ -19,6 +19,11 @@ export function HoldTimer({ seconds, word, onRun }: { seconds: number; word: str
     const timer = setInterval(tick, 100);
     return () => clearInterval(timer);
   }, [end, onRun]);
+  useEffect(() => {
+    if (end === null) return;
+    const awake = navigator.wakeLock?.request("screen").catch(() => null); // both hands are at the joint
+    return () => void awake?.then((lock) => lock?.release());
+  }, [end]);
   const r = 62;
   const round = 2 * Math.PI * r;
   const done = left === 0;
@@ -48,12 +53,15 @@ export function HoldTimer({ seconds, word, onRun }: { seconds: number; word: str
           {done ? "let go" : end ? "keep holding" : word}
         </text>
       </svg>
+      <p className="sr-only" aria-live="assertive">
+        {done ? "The hold is over: let go." : ""}
+      </p>
       <Button
         big
         className="mt-1 w-full"
         onClick={() => {
           setLeft(seconds);
-          setEnd(end === null ? Date.now() + seconds * 1000 : null);
+          setEnd(end === null ? performance.now() + seconds * 1000 : null);
           onRun(end === null);
         }}
       >
