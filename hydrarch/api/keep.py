@@ -47,7 +47,10 @@ def export_job(service: ServiceIn, job_id: str, name: str) -> Response:
         raise Unknown("export", name, EXPORTS)
     subject = subject_of(service, service.job(job_id))
     headers = {"Content-Disposition": f'attachment; filename="{job_id}{export.file}"'} if export.saved else {}
-    return Response(export.write(subject), media_type=export.media, headers=headers)
+    written = export.write(subject)
+    if isinstance(written, str) and export.media == "text/csv" and not written.isascii():
+        written = f"\ufeff{written}"  # else spreadsheets take it for another set of letters
+    return Response(written, media_type=export.media, headers=headers)
 
 
 def subject_of(service: Service, found: Job) -> Subject:

@@ -23,7 +23,7 @@ from hydrarch.formats.maps import drawing_svg, line_dxf, line_geojson
 from hydrarch.formats.printed import as_laid_pdf
 from hydrarch.formats.schema import job_schema
 from hydrarch.formats.sheet import sheet_html
-from hydrarch.formats.tables import as_laid_csv, cuts_csv, nozzles_csv, parts_csv, prices_csv, schedule_csv
+from hydrarch.formats.tables import as_laid_csv, cuts_csv, nozzles_csv, parts_csv, parts_text, prices_csv, schedule_csv
 from hydrarch.formats.watering import schedule_calendar
 
 __all__ = ["EXPORTS", "Export", "Subject"]
@@ -129,6 +129,14 @@ EXPORTS: dict[str, Export] = {
             _archive,
         ),
         Export("parts", "Parts, CSV", "-parts.csv", "text/csv", lambda s: parts_csv(s.derived.bill)),
+        Export(
+            "list",
+            "Parts as a message, text",
+            "-parts.txt",
+            "text/plain",
+            lambda s: parts_text(s.plan, s.derived.bill),
+            False,
+        ),
         Export(
             "prices", "Price book, CSV", "-prices.csv", "text/csv", lambda s: prices_csv(s.derived.bill), beside="cut"
         ),

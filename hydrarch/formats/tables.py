@@ -14,7 +14,7 @@ from pydantic import ValidationError
 
 from hydrarch.core.base.errors import BadRow
 from hydrarch.core.base.tablefile import ForeignTable, TableRow, WantedColumn, read_table
-from hydrarch.core.base.units import FOOT, show
+from hydrarch.core.base.units import FOOT, show, size_is_metric
 from hydrarch.core.catalogue.nozzles import Nozzle
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.catalogue.prices import priced_item
@@ -30,6 +30,7 @@ __all__ = [
     "acts_csv",
     "cuts_csv",
     "parts_csv",
+    "parts_text",
     "nozzles_csv",
     "prices_csv",
     "read_nozzles",
@@ -81,6 +82,31 @@ def parts_csv(rows: Iterable[BillRow]) -> str:
             for r in rows
         ),
     )
+
+
+_GROUPS = {
+    "fitting": "Fittings",
+    "added": "Added by hand",
+    "pipe": "Pipe",
+    "riser": "Risers",
+    "equipment": "Things",
+    "consumable": "Consumables",
+}
+
+
+def parts_text(plan: Plan, rows: Iterable[BillRow]) -> str:
+    """What is still to be bought, as a message: a line for each part, by group, what is in stock taken off."""
+    found: dict[str, list[str]] = {}
+    for r in rows:
+        count = r.count - r.have
+        if count <= 0:
+            continue
+        spare = f" (+{r.spare} spare)" if r.spare else ""
+        unit = f" {r.unit}{'s' if count > 1 else ''} of" if r.unit else ""
+        detail = f" ({r.detail})" if r.group in ("pipe", "riser") and r.detail else ""
+        found.setdefault(_GROUPS[r.group], []).append(f"{count}{spare}{unit} {r.name}{detail}")
+    parts = [f"{group}\n" + "\n".join(lines) for group, lines in found.items()]
+    return "\n\n".join((f"{plan.name}: to buy", *(parts or ["Nothing: all of it is in stock."]))) + "\n"
 
 
 def acts_csv(rows: Iterable[tuple[float, str, str, str]]) -> str:
@@ -264,7 +290,7 @@ def as_laid_csv(laid: Iterable[AsLaid]) -> str:
             j.joint,
             _safe(j.place),
             j.method,
-            j.size,
+            _size(j.size),
             j.situation,
             *spot,
             *tapes,
@@ -275,6 +301,13 @@ def as_laid_csv(laid: Iterable[AsLaid]) -> str:
         ]
 
     return _write(head, map(row, laid))
+
+
+def _size(size: str) -> str:
+    """A nominal size that a spreadsheet does not take for a date: 3/4 in, 32 mm."""
+    if not re.fullmatch(r"\d+(?:-\d+/\d+|/\d+)?", size):
+        return size
+    return f"{size} mm" if size_is_metric(size) else f"{size} in"
 
 
 def _day(at: float | None) -> str:
@@ -289,7 +322,7 @@ def cuts_csv(plan: Plan, cuts: CutList) -> str:
             [
                 p.id,
                 series(p.series).short + (" with emitters" if p.made else ""),
-                p.size,
+                _size(p.size),
                 str(show(p.length, "cut", plan.units)),
                 f"{p.length * 1e3:.1f}",
                 p.a.name,

@@ -1,5 +1,7 @@
 """Jobs and their files at the API: what is sent and got, and how one is told what is wrong."""
 
+import csv
+import io
 import json
 import re
 import unittest
@@ -201,11 +203,19 @@ class Files(WithClient):
 
     def test_tables_and_sheet(self) -> None:
         """Parts and cuts come as CSV; the sheet lists what is dry before anything else."""
-        parts = self.client.get(f"/api/jobs/{DEMO_ID}/export/parts").text.splitlines()
+        parts = self.client.get(f"/api/jobs/{DEMO_ID}/export/parts").text.lstrip("\ufeff").splitlines()
         self.assertEqual(parts[0], "group,count,unit,part,id,have,spare,each,per,price,detail")
         self.assertTrue(any(line.startswith("fitting,4,,PVC elbow 90° 1,pvc-elbow-90-1,") for line in parts))
         cuts = self.client.get(f"/api/jobs/{DEMO_ID}/export/cuts").text.splitlines()
         self.assertEqual(len(cuts), 1 + len(self.stage("cut")["cuts"]["pieces"]))
+        rows = list(
+            csv.DictReader(io.StringIO(self.client.get(f"/api/jobs/{DEMO_ID}/export/cuts").text.lstrip("\ufeff")))
+        )
+        self.assertTrue(all(re.fullmatch(r"[\d/-]+ (in|mm)", r["size"]) for r in rows), "no size is a date")
+        told = self.client.get(f"/api/jobs/{DEMO_ID}/export/list")
+        self.assertEqual(told.headers["content-type"].split(";")[0], "text/plain")
+        self.assertIn("4 (+1 spare) PVC elbow 90° 1\n", told.text)
+        self.assertIn("14 sticks of PVC schedule 40, 1 (83.77 m: 14 sticks of 6.10 m)\n", told.text)
         sheet = self.client.get(f"/api/jobs/{DEMO_ID}/export/sheet").text
         page_one = (
             "DRY, not made",

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { Link } from "wouter";
+import { exportLink } from "../api/client";
 import type { ShopPart } from "../api/types";
 import { useReadyJob } from "../job/hooks";
 import { Said } from "../ui/Messages";
@@ -38,6 +39,14 @@ export function ShopPage({ status }: { status: React.ReactNode }) {
           <span className="min-w-0 grow truncate">
             <b>The shop</b> {plan.name}
           </span>
+          <a
+            className="inline-flex min-h-[44px] items-center text-water underline"
+            href={exportLink(job.id, "list")}
+            target="_blank"
+            rel="noreferrer"
+          >
+            As a message
+          </a>
           {status}
         </p>
         <div className="grid grid-cols-4 border border-ink" role="group" aria-label="What is shown">
