@@ -5,10 +5,12 @@ every stage answers at once.
 from __future__ import annotations
 
 from collections.abc import Callable
+from importlib.resources import files
 
 from hydrarch.core.catalogue.beginnings import Beginning, beginnings
 from hydrarch.core.editing.draft import Draft
 from hydrarch.core.editing.drip_head import drip_head
+from hydrarch.core.editing.groups import set_down
 from hydrarch.core.editing.measures import read_measures
 from hydrarch.core.measuring.drawn_line import draw_measures
 from hydrarch.core.plan.document import Plan
@@ -54,4 +56,18 @@ def _well(plan: Plan, row: Beginning) -> Plan:
     return draw_measures(draft.plan(), tee, read_measures(row.drawn)).plan
 
 
-_SPECIAL: dict[str, Callable[[Plan, Beginning], Plan]] = {"drip": _drip, "well": _well}
+def _part(plan: Plan, row: Beginning) -> Plan:
+    """Bodies of water with all that is let into their walls, which words do not draw: a part that lies in a file, set
+    down.
+    """
+    text = files(__package__ or "").joinpath("data", f"{row.drawn}.json").read_text("utf-8")
+    return set_down(plan, Plan.model_validate_json(text), 0.0, 0.0).plan
+
+
+_SPECIAL: dict[str, Callable[[Plan, Beginning], Plan]] = {
+    "drip": _drip,
+    "well": _well,
+    "pond": _part,
+    "tub": _part,
+    "tank": _part,
+}
