@@ -2640,7 +2640,7 @@ export interface components {
          *     `bench` names the question at the bench that helps most with it; `pipe` which of the market's usual pipes it begins
          *     with. What is drawn first lies so, at that `depth` (m), on a sheet that is `across` (m); `sun` reaches it. `starts`
          *     is how a kind of thing begins here where it differs, field by field. `drawn` is the line of the small drawing it
-         *     begins with, by measure in metres; "" where it has none.
+         *     begins with, by measure in metres, or the name of the part that it is; "" where it has none.
          */
         Beginning: {
             /** About */
