@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from hydrarch.core.base.errors import BadRow
 from hydrarch.core.base.tablefile import ForeignTable, ReadColumn, WantedColumn, read_table, text_of
 from hydrarch.core.base.units import System, show
-from hydrarch.core.plan.tie import Tie
+from hydrarch.core.plan.tie import FARTHEST, Tie
 from hydrarch.formats.explained import BadFile, number_of
 
 __all__ = ["UNTIED", "WANTED", "MeasuredPoint", "Points", "read_points"]
@@ -147,8 +147,8 @@ def _of_table(
         spots = []
         for n, row in enumerate(on_earth.rows, 1):
             latitude, longitude = on_earth.number(row, "latitude"), on_earth.number(row, "longitude")
-            if latitude is None or longitude is None or abs(latitude) > 85 or abs(longitude) > 180:
-                raise BadRow("points", row.line, "its latitude or longitude cannot be")
+            if latitude is None or longitude is None:
+                raise BadRow("points", row.line, "its latitude or longitude is blank")
             level = on_earth.number(row, "level")
             spots.append((on_earth.words(row, "name")[:60] or f"Point {n}", latitude, longitude, level))
         found, mine = _on_earth(spots, tie)
@@ -195,6 +195,12 @@ def _on_earth(
     """Places by latitude and longitude on the drawing: by its tie, else by one at their own south-west corner."""
     if not spots:
         return (), None
+    for name, latitude, longitude, _ in spots:
+        if abs(latitude) > FARTHEST or abs(longitude) > 180:
+            raise BadFile(
+                "not every place here can be on a drawing",
+                ((name, f"lies at latitude {latitude:g}, longitude {longitude:g}; latitudes go to {FARTHEST:.0f}"),),
+            )
     mine = tie or Tie(latitude=min(s[1] for s in spots), longitude=min(s[2] for s in spots))
     return _placed(spots, mine), mine
 

@@ -3,7 +3,7 @@
 import json
 import unittest
 
-from hydrarch.core.base.errors import BadRow
+from hydrarch.core.base.errors import BadRow, HydrarchError
 from hydrarch.core.base.units import FOOT
 from hydrarch.core.plan.tie import Tie, tie_at
 from hydrarch.core.report.as_laid import as_laid
@@ -127,6 +127,23 @@ class PointsIn(unittest.TestCase):
         found = read_points(file, "metric", ("name", "longitude", "latitude"))
         self.assertAlmostEqual(found.points[1].x, 8.0, delta=0.05)
         self.assertAlmostEqual(read_points(file, "metric", ("name", "east", "north")).points[0].x, 8.541694)
+
+    def test_the_ends_of_the_earth(self) -> None:
+        """Near a pole it is refused by name, over the date line it goes on, and the same place twice is no division by
+        nothing.
+        """
+        pole = {"type": "Feature", "properties": {}, "geometry": {"type": "Point", "coordinates": [179.0, 89.0]}}
+        with self.assertRaisesRegex(BadFile, "not every place"):
+            read_points(json.dumps(pole), "metric")
+        with self.assertRaisesRegex(BadFile, "not every place"):
+            read_points("lat,lon\n-90,0\n", "metric")
+        with self.assertRaisesRegex(HydrarchError, "would lie at latitude"):
+            tie_at(1e5, 1e5, -85.0, -180.0)
+        self.assertLess(tie_at(-1e4, 0.0, 0.0, 179.99).longitude, 0)
+        over = read_points("lat,lon\n0,179.9999\n0,-179.9999\n", "metric").points
+        self.assertAlmostEqual(abs(over[0].x - over[1].x), 22.26, delta=0.01)
+        twice = read_points("lat,lon\n52,4\n52,4\n", "metric").points
+        self.assertEqual({(p.x, p.y) for p in twice}, {(0.0, 0.0)})
 
     def test_tied_at_a_spot(self) -> None:
         """A drawing is tied by any of its spots: that spot lies where it is said, however the drawing is turned."""
