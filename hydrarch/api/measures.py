@@ -77,7 +77,8 @@ def draw_line(line: MeasuresInto) -> MeasuresDrawn:
 class PointsFile(ForeignText):
     """A file of points, a table or GeoJSON, and the units its figures are in where it does not say.
 
-    Places on the earth are set down by the drawing's `tie`. `use` says, column by column, what each is (name, east, north, level; "" for nothing), where the heads do not.
+    Places on the earth are set down by the drawing's `tie`. `use` says, column by column, what each is (name, east,
+    north, level, latitude, longitude; "" for nothing), where the heads do not.
     """
 
     units: System = "metric"
@@ -87,7 +88,7 @@ class PointsFile(ForeignText):
 
 @router.post("/points", summary="Read points that were measured")
 def measured_points(file: PointsFile) -> Points:
-    """What a file of points holds, said back, column by column; nothing is drawn or kept."""
+    """What a file of points holds, column by column; nothing is drawn or kept."""
     return read_foreign(read_points, file.file, file.units, tuple(file.use), file.tie)
 
 

@@ -59,7 +59,7 @@ def demo_job(name: str) -> JobFile:
 
 
 def demo_events(name: str, now: float) -> list[Event]:
-    """What was done in a demo job, as if `now` (s since 1970) were the moment it is told at."""
+    """What was done in a demo job, as if `now` (s since 1970) were the moment of putting it in."""
     later = now - AS_OF
 
     return [

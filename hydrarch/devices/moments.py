@@ -12,7 +12,7 @@ _FORMS = ("%d.%m.%Y %H:%M:%S", "%d.%m.%Y %H:%M", "%Y-%m-%d %I:%M:%S %p", "%Y-%m-
 
 def moment(text: str) -> float | None:
     """The time (s since 1970) that a date and time mean, in the machine's own time where they name no other; None for
-    what is none. Day and month are told apart by a figure above twelve, a point between them, or a year in front.
+    what is none. Day and month are distinguished by a figure above twelve, a point between them, or a year in front.
 
     >>> moment("2026-11-24T06:00:00+00:00")
     1795500000.0

@@ -37,7 +37,7 @@ WANTED = (
 )
 """The columns of a table of a pump; a pressure stands for the head of cold water that it is."""
 _COLD = 288.15
-"""K at which a pressure is told as a head: 0.4 % of difference from here to 40 °C."""
+"""K at which a pressure is turned into a head: 0.4 % of difference from here to 40 °C."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,7 +81,7 @@ def read_curve(file: bytes | str, units: System = "metric") -> Curve:
 
 def _checked(n: int, flow: float, head: float, so_far: int, units: System) -> tuple[int, float, float]:
     if min(flow, head) < 0:
-        raise BadRow(_WHAT, n, "a flow and a head are nought or more")
+        raise BadRow(_WHAT, n, "a flow and a head are zero or more")
     if flow > _FASTEST or head > _HIGHEST:
         most = f"{show(_FASTEST, 'flow', units)} or {show(_HIGHEST, 'head', units)}"
         raise BadRow(_WHAT, n, f"no pump here gives more than {most}")

@@ -182,7 +182,7 @@ def _geojson(text: str, tie: Tie | None) -> tuple[tuple[MeasuredPoint, ...], Tie
         untied = whole.get("frame") == UNTIED
     except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
         raise BadFile("this is no GeoJSON with points", (("the file", str(error) or "is of another kind"),)) from error
-    if untied:  # our own map of a drawing that is not tied: its origin lies at nought
+    if untied:  # our own map of a drawing that is not tied: its origin lies at 0, 0
         return _placed(spots, Tie(latitude=0.0, longitude=0.0)), None
     if spots and all(abs(lon) < 0.5 and abs(lat) < 0.5 for _, lat, lon, _ in spots):  # as we wrote it once
         return tuple(MeasuredPoint(n, round(x * _BALL, 4), round(y * _BALL, 4), z) for n, y, x, z in spots), None

@@ -49,7 +49,7 @@ def job_schema() -> str:
 
 
 def _with_units(part: Any) -> None:
-    """Say the unit of every number whose quantity is told."""
+    """Say the unit of every number with a known quantity."""
     if isinstance(part, dict):
         quantity = QUANTITIES.get(part["quantity"]) if isinstance(part.get("quantity"), str) else None
         if quantity is not None:

@@ -80,7 +80,7 @@ class Additions(unittest.TestCase):
         self.assertNotIn("quarter turn", methods())
 
     def test_a_room(self) -> None:
-        """A property with its stage: it is worked out with the others, told from its stage on, and where it breaks down
+        """A property with its stage: it is worked out with the others, told from its stage on, and where it fails
         the rest stands.
         """
 

@@ -48,7 +48,7 @@ class Curves(unittest.TestCase):
             ("0 45\n60 42", 2, "a curve has 3"),
             ("", 1, "0 points are read"),
             ("0 45\n60 42\n60 40", 1, "two points have one flow"),
-            ("0 45\n60 -2\n180 26", 2, "nought or more"),
+            ("0 45\n60 -2\n180 26", 2, "zero or more"),
             ("0 4500\n60 42\n180 26", 1, "no pump here gives more"),
             ("\n".join(f"{n} {90 - n}" for n in range(41)), 41, "40 points"),
         ):

@@ -22,7 +22,7 @@ class Files(unittest.TestCase):
             )
 
     def test_what_was_done_is_of_what_is_drawn(self) -> None:
-        """Every joint that was made, fitted or looked at is one of the drawing still; none is told as lost or changed.
+        """Every joint that was made, fitted or looked at is one of the drawing still; none is lost or changed.
 
         A change of core that joins a demo job otherwise shows here: then its file is drawn and recorded anew.
         """

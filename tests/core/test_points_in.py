@@ -146,7 +146,7 @@ class PointsIn(unittest.TestCase):
         self.assertEqual({(p.x, p.y) for p in twice}, {(0.0, 0.0)})
 
     def test_tied_at_a_spot(self) -> None:
-        """A drawing is tied by any of its spots: that spot lies where it is said, however the drawing is turned."""
+        """A drawing is tied by any of its spots: that spot lies at the place given, however the drawing is turned."""
         for turn in (0.0, 0.3, -2.0):
             tie = tie_at(40.0, -25.0, 52.0, 4.3, turn)
             x, y = tie.metres(52.0, 4.3)

@@ -183,7 +183,7 @@ class Pdf(unittest.TestCase):
 
     def test_letters_and_date(self) -> None:
         """Names in the letters of Europe are set as they are, with their face in the file; a letter that the face has
-        not is told and stands as a question mark; the file says when it was made.
+        not is named and stands as a question mark; the file says when it was made.
         """
         for name in ("Łąka źródlana", "Ελαιώνας", "Сад у реки", "Kőszeg, Şişli, Čáslav"):
             plan = draw([], []).model_copy(update={"name": name})

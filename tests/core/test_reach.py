@@ -44,7 +44,7 @@ def only(plan: Plan) -> Section:
 
 def reached(plan: Plan, section: Section, pump: str) -> set[str]:
     """The runs that pressure from a pump at a thing reaches, by SciPy's search of a directed graph whose nodes are
-    runs: what is told to be taken out and bridged lets pressure both ways, what passes water one way only onward.
+    runs: what the plan takes out and bridges lets pressure both ways, what passes water one way only onward.
     """
     bridged = {p.id for p in plan.points if any(f"take {p.label} out and bridge" in told for told in section.isolate)}
     number = {r.id: n for n, r in enumerate(plan.runs)}

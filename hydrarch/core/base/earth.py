@@ -15,7 +15,7 @@ _ROUNDS, _SAME = 20, 1e-6  # m
 
 
 def metres_per_degree(latitude: float) -> tuple[float, float]:
-    """The length (m) of a degree of longitude and of one of latitude at a latitude (degrees, north above nought):
+    """The length (m) of a degree of longitude and of one of latitude at a latitude (degrees, north positive):
     π/180 · N · cos φ and π/180 · M, by the radii of curvature N and M.
 
     >>> [round(v) for v in metres_per_degree(0.0)]

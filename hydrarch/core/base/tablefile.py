@@ -1,8 +1,8 @@
-"""A table that somebody else's program wrote: which column is what, in which unit, said back before anything is taken.
+"""A table that somebody else's program wrote: which column is what, in which unit, shown before anything is taken.
 
 Encoding, separator and decimal mark are settled for a file as a whole. A column goes by its head, in the words of
 several trades and languages, with a unit behind it or in a row of its own; a person may say otherwise. What is not used
-is told, what can be read in two ways is asked.
+is shown, what can be read in two ways is asked.
 """
 
 from __future__ import annotations

@@ -2020,7 +2020,7 @@ export interface paths {
         put?: never;
         /**
          * Read points that were measured
-         * @description What a file of points holds, said back, column by column; nothing is drawn or kept.
+         * @description What a file of points holds, column by column; nothing is drawn or kept.
          */
         post: operations["measured_points_api_measures_points_post"];
         delete?: never;
@@ -7017,7 +7017,8 @@ export interface components {
          * PointsFile
          * @description A file of points, a table or GeoJSON, and the units its figures are in where it does not say.
          *
-         *     Places on the earth are set down by the drawing's `tie`. `use` says, column by column, what each is (name, east, north, level; "" for nothing), where the heads do not.
+         *     Places on the earth are set down by the drawing's `tie`. `use` says, column by column, what each is (name, east,
+         *     north, level, latitude, longitude; "" for nothing), where the heads do not.
          */
         PointsFile: {
             /**

@@ -56,7 +56,7 @@ export function PointsIn() {
       </summary>
       <p className="text-[14px] text-muted">
         A table with name, east, north and level, as a survey program, a spreadsheet or a phone saves it, or GeoJSON. It
-        is said back, column by column, before anything is drawn.
+        is shown, column by column, before anything is drawn.
       </p>
       <Button className="mt-1" onClick={() => file.current?.click()}>
         Choose a file
