@@ -170,7 +170,8 @@ def _say(what: str, spent: list[float], bare: list[float]) -> None:
     print(
         f"{what}: {median * 1e3:.0f} ms median, {p95 * 1e3:.0f} ms p95; "
         f"ratios of the median {median / ends(bare)[0]:.0f} to the layout, {median / spinning:.1f} to a spin "
-        f"of {spinning * 1e3:.0f} ms"
+        f"of {spinning * 1e3:.0f} ms",
+        flush=True,
     )
 
 

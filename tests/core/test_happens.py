@@ -21,7 +21,7 @@ from hydrarch.core.record.events import Event
 from hydrarch.core.record.states import mark_joints
 from hydrarch.demo import cedar_tub, show_tank, swimming_pond
 from tests.core.plans import draw
-from tests.core.test_rounds import Things, cover, over_sump, thing, tub
+from tests.core.waters import Things, cover, over_sump, thing, tub
 
 
 @cache

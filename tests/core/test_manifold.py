@@ -14,7 +14,7 @@ from hydrarch.core.hydraulics.acting import throttled_coefficient
 from hydrarch.core.joining.assembly import node_views
 from hydrarch.core.sizing.operating import operating
 from tests.core.plans import draw, point
-from tests.core.test_rounds import Things, thing
+from tests.core.waters import Things, thing
 
 
 def parted(opening: float = 0.4, **conditions: object) -> Derivation:

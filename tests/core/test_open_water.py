@@ -31,7 +31,7 @@ from hydrarch.core.plan.basin_shapes import BasinShape, let_in, nearest, shape_o
 from hydrarch.core.plan.document import Plan
 from hydrarch.demo import cedar_tub
 from tests.core.plans import draw
-from tests.core.test_rounds import cover, over_sump, thing, told, tub
+from tests.core.waters import cover, over_sump, thing, told, tub
 
 
 class Shapes(unittest.TestCase):
