@@ -26,6 +26,20 @@ test("along the pipe, the way asked for", () => {
   assert.equal(along(plan, spots, "gone", { x: 1, y: 0 }), null);
 });
 
+test("a joint that was drawn otherwise since is not made", () => {
+  const joint = (id: string) => ({ id, point: "T", run: null, place: "Tap 1", method: "thread" });
+  const state = (id: string, matches: boolean) => [id, { joint: id, state: "cured", matches }];
+  const told = {
+    plan,
+    reference,
+    derived: { ...nothingDerived, joints: [joint("a"), joint("b"), joint("c")] } as never,
+    readiness: { joints: Object.fromEntries([state("a", true), state("b", false)]) } as never,
+    problems: [],
+    format: formatter(reference.quantities, "metric"),
+  };
+  assert.equal(spoken(told, "T"), "Tap 1. Pipe to Tee. 1 of 3 joints made.");
+});
+
 test("what is chosen, in words", () => {
   const told = {
     plan,

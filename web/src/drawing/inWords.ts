@@ -1,5 +1,6 @@
 import type { Plan, PlanProblem, Readiness, Reference } from "../api/types";
 import type { Derived } from "../job/derived";
+import { isMadeAsDrawn } from "../job/folded";
 import { kindOf, namesOf } from "../job/kinds";
 import type { Formatter } from "../ui/format";
 import type { Spot } from "./geometry";
@@ -49,7 +50,7 @@ export function spoken(told: Told, id: string | null): string {
 
 function standing({ derived, readiness, problems }: Told, id: string | null): string[] {
   const joints = derived.joints.filter((j) => (j.point ?? j.run) === id);
-  const made = joints.filter((j) => !["planned", "dry", undefined].includes(readiness?.joints[j.id]?.state));
+  const made = joints.filter((j) => isMadeAsDrawn(readiness?.joints[j.id]));
   const wrong = problems.filter((p) => p.where === id);
   return [
     ...(joints.length && readiness ? [`${made.length} of ${joints.length} joints made`] : []),

@@ -73,6 +73,9 @@ export const planned = (joint: string): JointState => ({
   clash: "",
 });
 
+/** Whether a joint is made as it is drawn; one that was drawn otherwise since is not. */
+export const isMadeAsDrawn = (joint: JointState | undefined): boolean => isMade(joint) && joint?.matches === true;
+
 const isMade = (joint: JointState | undefined): boolean =>
   joint !== undefined && joint.state !== "planned" && joint.state !== "dry";
 

@@ -1,4 +1,5 @@
 import { useMemo } from "react";
+import { isMadeAsDrawn } from "../../job/folded";
 import { useProblems, useReadyJob, useStands } from "../../job/hooks";
 import { Fold } from "../../ui/parts";
 
@@ -19,8 +20,7 @@ export function Places({ onChoose }: { onChoose: (place: string) => void }) {
     return [...found.entries()];
   }, [derived.joints]);
   const wrong = useMemo(() => new Set(problems.map((p) => p.where)), [problems]);
-  const made = (ids: readonly { id: string }[]) =>
-    ids.filter((j) => !["planned", "dry", undefined].includes(readiness?.joints[j.id]?.state)).length;
+  const made = (ids: readonly { id: string }[]) => ids.filter((j) => isMadeAsDrawn(readiness?.joints[j.id])).length;
   return (
     <Fold title="Place by place" note={`${places.length}`} folded>
       <ul>
@@ -35,7 +35,7 @@ export function Places({ onChoose }: { onChoose: (place: string) => void }) {
               <span className="font-semibold first-letter:uppercase">{name}</span>
               <span>{methods(joints)}</span>
               <span className="ml-auto text-[13px] text-muted">
-                {`${made(joints)} of ${joints.length} made`}
+                {readiness ? `${made(joints)} of ${joints.length} made` : `${joints.length}`}
                 {wrong.has(id) && <span className="font-semibold text-fault">, a problem here</span>}
               </span>
             </button>
