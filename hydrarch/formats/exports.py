@@ -134,7 +134,7 @@ EXPORTS: dict[str, Export] = {
             "Parts as a message, text",
             "-parts.txt",
             "text/plain",
-            lambda s: parts_text(s.plan, s.derived.bill),
+            lambda s: parts_text(s.plan, s.derived.bill, sum(p.severity == "stop" for p in s.derived.problems("cut"))),
             False,
         ),
         Export(

@@ -94,8 +94,11 @@ _GROUPS = {
 }
 
 
-def parts_text(plan: Plan, rows: Iterable[BillRow]) -> str:
-    """What is still to be bought, as a message: a line for each part, by group, what is in stock taken off."""
+def parts_text(plan: Plan, rows: Iterable[BillRow], stops: int = 0) -> str:
+    """What is still to be bought, as a message: a line for each part, by group, what is in stock taken off. `stops` is
+    how many problems stop the work: until they are mended the list may lack parts, and says so.
+    """
+    rows = list(rows)
     found: dict[str, list[str]] = {}
     for r in rows:
         count = r.count - r.have
@@ -106,7 +109,13 @@ def parts_text(plan: Plan, rows: Iterable[BillRow]) -> str:
         detail = f" ({r.detail})" if r.group in ("pipe", "riser") and r.detail else ""
         found.setdefault(_GROUPS[r.group], []).append(f"{count}{spare}{unit} {r.name}{detail}")
     parts = [f"{group}\n" + "\n".join(lines) for group, lines in found.items()]
-    return "\n\n".join((f"{plan.name}: to buy", *(parts or ["Nothing: all of it is in stock."]))) + "\n"
+    none = "Nothing: all of this list is in stock." if rows else "Nothing yet: no part follows from the drawing."
+    doubt = (
+        [f"Not settled: {stops} problem{'s' if stops > 1 else ''} to mend first; parts may be missing."]
+        if stops
+        else []
+    )
+    return "\n\n".join((f"{plan.name}: to buy", *doubt, *(parts or [none]))) + "\n"
 
 
 def acts_csv(rows: Iterable[tuple[float, str, str, str]]) -> str:

@@ -1,6 +1,7 @@
 """The shop drawing: bodies in their places, to the catalogue's dimensions, and where two of them meet."""
 
 import unittest
+from dataclasses import replace
 from itertools import pairwise
 from math import dist
 
@@ -11,6 +12,7 @@ from hydrarch.core.cutting.shop import FittingBody, between, joint_places
 from hydrarch.core.derivation.chain import Derivation, derive
 from hydrarch.core.plan.document import Plan
 from hydrarch.demo import herb_bank, thistledown
+from hydrarch.formats.tables import parts_text
 from tests.core.plans import codes, draw, point
 
 
@@ -157,6 +159,23 @@ class Meeting(unittest.TestCase):
             line(("M", 0, 0, "mains"), ("B", 0.2, 0, "bend"), ("T", 0.2, 0.3, "cap")),
         ):
             self.assertNotIn("bodies-meet", codes(plan))
+
+
+class AsAMessage(unittest.TestCase):
+    """The list of parts as text."""
+
+    def test_it_says_no_more_than_it_knows(self) -> None:
+        """Of an empty drawing it does not say that all is in stock; with a problem that stops the work it says that
+        parts may be missing.
+        """
+        empty = draw([], [])
+        self.assertIn("no part follows from the drawing", parts_text(empty, derive(empty).bill))
+        plan = draw([point("M", 0, 0, "mains"), point("T", 9, 0, "tap")], [("M", "T")])
+        bill = derive(plan).bill
+        stocked = [replace(r, have=r.count) for r in bill]
+        self.assertIn("all of this list is in stock", parts_text(plan, stocked))
+        self.assertIn("2 problems to mend first; parts may be missing", parts_text(plan, bill, 2))
+        self.assertNotIn("Not settled", parts_text(plan, bill))
 
 
 if __name__ == "__main__":
