@@ -28,6 +28,7 @@ _CONTEXT.set_forkserver_preload(
     [
         "hydrarch.core.derivation.chain",
         "hydrarch.formats.pictures",
+        "ezdxf.recover",
         "hydrarch.formats.photos",
         "hydrarch.formats.archive",
         "hydrarch.formats.bookfile",

@@ -11,6 +11,7 @@ from hydrarch.api.deleted import Owner, who
 from hydrarch.api.jobs import JobView, bring_job, view
 from hydrarch.api.photos import archived_photos
 from hydrarch.api.service import ServiceIn
+from hydrarch.api.shapes import written_as
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.plan.crew_parts import Book
 from hydrarch.formats.archive import write_archive
@@ -47,7 +48,7 @@ def all_copies(service: ServiceIn) -> tuple[DayCopy, ...]:
     "/{day}/{name}/back",
     status_code=201,
     summary="Bring a job back from a copy",
-    response_model=JobView,
+    response_model=written_as(JobView),
     dependencies=[Owner],
 )
 def bring_back(service: ServiceIn, request: Request, day: str, name: str) -> Response:

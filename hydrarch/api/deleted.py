@@ -12,6 +12,7 @@ from hydrarch.api.jobs import JobView, bring_job, view
 from hydrarch.api.keep import subject_of
 from hydrarch.api.problems import Fault, problem
 from hydrarch.api.service import By, ServiceIn
+from hydrarch.api.shapes import written_as
 from hydrarch.formats.exports import EXPORTS
 from hydrarch.formats.tables import acts_csv
 from hydrarch.store.audit import Audited, add_audit, audited
@@ -92,7 +93,7 @@ def deleted(service: ServiceIn) -> tuple[Forgotten, ...]:
     "/deleted/{name}/back",
     status_code=201,
     summary="Bring back a job deleted for good",
-    response_model=JobView,
+    response_model=written_as(JobView),
     dependencies=[Owner],
 )
 def bring_back(service: ServiceIn, request: Request, name: str) -> Response:

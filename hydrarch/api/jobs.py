@@ -18,6 +18,7 @@ from starlette.background import BackgroundTask
 
 from hydrarch.api.foreign import read_foreign
 from hydrarch.api.service import By, Service, ServiceIn
+from hydrarch.api.shapes import written_as
 from hydrarch.api.stage import StageAnswer, rooms_of, stage_json
 from hydrarch.api.standing import StageIn
 from hydrarch.core.base.errors import HydrarchError, Unknown
@@ -190,7 +191,7 @@ def list_jobs(service: ServiceIn) -> list[JobSummary]:
     return jobs(service.store)
 
 
-@router.post("", status_code=201, summary="Start a job", response_model=JobView)
+@router.post("", status_code=201, summary="Start a job", response_model=written_as(JobView))
 def start_job(service: ServiceIn, new: NewJob) -> Response:
     """A new job, empty or with the small drawing of its kind."""
     market: Market = new.market or ("north-american" if new.units == "us" else "elsewhere")
@@ -203,19 +204,19 @@ def start_job(service: ServiceIn, new: NewJob) -> Response:
     return view(service, keep_new_job(service, begun(plan) if new.drawn else plan), "survey", 201)
 
 
-@router.get("/{job_id}", summary="Open a job", response_model=JobView)
+@router.get("/{job_id}", summary="Open a job", response_model=written_as(JobView))
 def open_job(service: ServiceIn, job_id: str, stage: StageIn = "survey") -> Response:
     """The newest revision, and what one stage shows of it."""
     return view(service, service.job(job_id), stage)
 
 
-@router.get("/{job_id}/stages/{stage}", summary="What a stage shows", response_model=StageAnswer)
+@router.get("/{job_id}/stages/{stage}", summary="What a stage shows", response_model=written_as(StageAnswer))
 def stage_answer(service: ServiceIn, job_id: str, stage: Stage) -> Response:
     """What one stage needs of the newest revision, and no more."""
     return Response(stage_json(service, service.job(job_id), stage), media_type="application/json")
 
 
-@router.put("/{job_id}/plan", summary="Save an edit", response_model=Saved)
+@router.put("/{job_id}/plan", summary="Save an edit", response_model=written_as(Saved))
 def save_edit(service: ServiceIn, job_id: str, edit: PlanEdit, stage: StageIn = "survey", by: By = "") -> Response:
     """Keep a plan as the next revision. An edit of an older revision is refused with both sides (409).
 
@@ -225,7 +226,7 @@ def save_edit(service: ServiceIn, job_id: str, edit: PlanEdit, stage: StageIn = 
     return _saved(service, save_plan(service.store, job_id, edit.revision, edit.plan, edit.back), stage, by)
 
 
-@router.patch("/{job_id}/plan", summary="Save a change", response_model=Saved)
+@router.patch("/{job_id}/plan", summary="Save a change", response_model=written_as(Saved))
 def save_change(service: ServiceIn, job_id: str, edit: PlanChange, stage: StageIn = "survey", by: By = "") -> Response:
     """The same, where only what was changed is sent: the rest is as it is in the revision that was changed."""
     try:
@@ -288,7 +289,7 @@ class TakenBack(BaseModel):
     revision: Annotated[int, Field(ge=1)]
 
 
-@router.post("/{job_id}/revisions", summary="Go back to an earlier revision", response_model=JobView)
+@router.post("/{job_id}/revisions", summary="Go back to an earlier revision", response_model=written_as(JobView))
 def take_back(service: ServiceIn, job_id: str, back: TakenBack, stage: StageIn = "survey", by: By = "") -> Response:
     """Keep an earlier plan as the newest revision; nothing that came between is lost."""
     with service.store.atomic():
@@ -322,7 +323,7 @@ def shelve_job(service: ServiceIn, request: Request, job_id: str, put: Shelved) 
     return jobs(service.store)
 
 
-@router.post("/{job_id}/copy", status_code=201, summary="Start a job from another", response_model=JobView)
+@router.post("/{job_id}/copy", status_code=201, summary="Start a job from another", response_model=written_as(JobView))
 def copy_job(service: ServiceIn, job_id: str) -> Response:
     """A new job with the same drawing, conditions and prices; what was made and tested stays with the first."""
     plan = service.job(job_id).plan

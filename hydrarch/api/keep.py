@@ -17,6 +17,7 @@ from hydrarch.api.jobs import JobView, bring_job, view
 from hydrarch.api.photos import archived_photos
 from hydrarch.api.problems import LARGEST_BODY, Fault, too_large
 from hydrarch.api.service import JobThere, Service, ServiceIn
+from hydrarch.api.shapes import written_as
 from hydrarch.api.watering import watering_day
 from hydrarch.core.base.errors import Unknown
 from hydrarch.core.cutting.cuts import CutList, Nest, nest_longer
@@ -130,7 +131,7 @@ def one_picture(service: ServiceIn, name: str) -> Response:
     "/import",
     status_code=201,
     summary="Start a job from a file",
-    response_model=JobView,
+    response_model=written_as(JobView),
     openapi_extra={"requestBody": {"required": True, "content": {"application/json": {"schema": {"type": "object"}}}}},
 )
 async def import_job(service: ServiceIn, request: Request) -> Response:

@@ -20,7 +20,6 @@ from hydrarch.formats.archive import ArchivedPhoto, write_archive
 from hydrarch.formats.calendar import calendar_text, clocks, reminders_text
 from hydrarch.formats.jobfile import write_job_file
 from hydrarch.formats.maps import drawing_svg, line_dxf, line_geojson
-from hydrarch.formats.printed import as_laid_pdf
 from hydrarch.formats.schema import job_schema
 from hydrarch.formats.sheet import sheet_html
 from hydrarch.formats.tables import as_laid_csv, cuts_csv, nozzles_csv, parts_csv, parts_text, prices_csv, schedule_csv
@@ -60,6 +59,12 @@ class Export:
     write: Callable[[Subject], str | bytes]
     saved: bool = True
     beside: str = ""
+
+
+def _printed(s: Subject, at: float) -> bytes:
+    from hydrarch.formats.printed import as_laid_pdf  # loaded when first used: a server starts without it
+
+    return as_laid_pdf(s.plan, s.derived, as_laid(s.plan, s.derived, s.stands), at)
 
 
 def _clocks(s: Subject) -> str:
@@ -106,7 +111,7 @@ def _archive(s: Subject) -> bytes:
         s.photos(),
         {
             "README.txt": _README.format(name=s.plan.name),
-            "as-laid.pdf": as_laid_pdf(s.plan, s.derived, laid, last),
+            "as-laid.pdf": _printed(s, last),
             "as-laid.csv": as_laid_csv(laid),
             "parts.csv": parts_csv(s.derived.bill),
             "cuts.csv": cuts_csv(s.plan, s.derived.cuts),
@@ -168,7 +173,7 @@ EXPORTS: dict[str, Export] = {
             "As laid, PDF",
             "-as-laid.pdf",
             "application/pdf",
-            lambda s: as_laid_pdf(s.plan, s.derived, as_laid(s.plan, s.derived, s.stands), s.stands.now),
+            lambda s: _printed(s, s.stands.now),
         ),
         Export("clocks", "Cure timers, calendar", "-clocks.ics", "text/calendar", _clocks, beside="test"),
         Export(

@@ -8,10 +8,6 @@ from collections.abc import Iterable
 from datetime import UTC, datetime
 from typing import Any
 
-from ezdxf import units
-from ezdxf.document import Drawing
-from ezdxf.enums import TextEntityAlignment
-
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.derivation.chain import Derivation
 from hydrarch.core.plan.document import Plan
@@ -108,6 +104,10 @@ def line_dxf(plan: Plan, derived: Derivation, laid: Iterable[AsLaid]) -> str:
     """The same as a DXF (release 2010) in metres: a layer for each pipe, one for the things and one for hidden joints,
     each at its level.
     """
+    from ezdxf import units  # loaded when first used: a server starts without it
+    from ezdxf.document import Drawing
+    from ezdxf.enums import TextEntityAlignment
+
     document = Drawing.new("R2010")
     document.units = units.M
     space = document.modelspace()

@@ -14,10 +14,6 @@ from dataclasses import dataclass
 from typing import Any
 from xml.etree import ElementTree
 
-from ezdxf import disassemble, recover
-from ezdxf import path as paths
-from ezdxf.lldxf.const import DXFError
-
 from hydrarch.core.base.earth import metres_per_degree
 from hydrarch.formats.explained import BadFile, number_of
 
@@ -121,6 +117,9 @@ def _svg(body: bytes, text: str) -> Picture:
 
 
 def _dxf(body: bytes) -> Picture:
+    from ezdxf import disassemble, recover  # loaded when first used: a server starts without it
+    from ezdxf import path as paths
+    from ezdxf.lldxf.const import DXFError
 
     try:
         document, _ = recover.read(io.BytesIO(body))
