@@ -19,7 +19,7 @@ from starlette.background import BackgroundTask
 from hydrarch.api.foreign import read_foreign
 from hydrarch.api.service import By, Service, ServiceIn
 from hydrarch.api.shapes import written_as
-from hydrarch.api.stage import StageAnswer, rooms_of, stage_json
+from hydrarch.api.stage import stage_json, stage_shape
 from hydrarch.api.standing import StageIn
 from hydrarch.core.base.errors import HydrarchError, Unknown
 from hydrarch.core.base.problems import Stage
@@ -30,6 +30,7 @@ from hydrarch.core.plan.crew_parts import Book, merged, new_rows
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.plan.references import ids_of
 from hydrarch.core.plan.upgrades import LeftOut
+from hydrarch.core.report.shown import rooms_of
 from hydrarch.formats.archive import ArchivedPhoto, is_archive, read_archive
 from hydrarch.formats.changes import Change, applied
 from hydrarch.formats.explained import BadFile
@@ -72,7 +73,7 @@ class JobView:
     revision: int
     plan: Plan
     left_out: tuple[LeftOut, ...]
-    answer: StageAnswer
+    answer: written_as(stage_shape)  # type: ignore[valid-type]
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,7 +82,7 @@ class Saved:
 
     id: str
     revision: int
-    answer: StageAnswer
+    answer: written_as(stage_shape)  # type: ignore[valid-type]
 
 
 class NewJob(BaseModel):
@@ -210,7 +211,7 @@ def open_job(service: ServiceIn, job_id: str, stage: StageIn = "survey") -> Resp
     return view(service, service.job(job_id), stage)
 
 
-@router.get("/{job_id}/stages/{stage}", summary="What a stage shows", response_model=written_as(StageAnswer))
+@router.get("/{job_id}/stages/{stage}", summary="What a stage shows", response_model=written_as(stage_shape))
 def stage_answer(service: ServiceIn, job_id: str, stage: Stage) -> Response:
     """What one stage needs of the newest revision, and no more."""
     return Response(stage_json(service, service.job(job_id), stage), media_type="application/json")

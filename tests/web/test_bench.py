@@ -372,23 +372,25 @@ class Sums(Browsing):
         page.get_by_label("Up or down").press("Enter")
         page.get_by_label("To the side").fill("0.7 m")
         page.get_by_label("To the side").press("Enter")
-        page.wait_for_timeout(200)
-        for route in sorted(
-            held, key=lambda r: "0.5" in (r.request.post_data or "")
-        ):  # the first asked is answered last
-            route.continue_()
-            page.wait_for_timeout(300)
+        self.until(lambda: len(held) == 2)
+        # the first asked is answered last
+        self.let_go(sorted(held, key=lambda r: "0.5" in (r.request.post_data or "")))
         expect(page.get_by_label("To the side")).to_have_value("700")
         expect(page.get_by_label("Up or down")).to_have_value("500")
         held.clear()
         for said in ("0.4 m", "0.3 m"):
             page.get_by_label("Up or down").fill(said)
             page.get_by_label("Up or down").press("Enter")
-        page.wait_for_timeout(200)
-        for route in sorted(held, key=lambda r: "0.4" in (r.request.post_data or "")):
-            route.continue_()
-            page.wait_for_timeout(300)
+        self.until(lambda: len(held) == 2)
+        self.let_go(sorted(held, key=lambda r: "0.4" in (r.request.post_data or "")))
         expect(page.get_by_label("Up or down")).to_have_value("300")
+
+    def let_go(self, held: list[Route]) -> None:
+        """Let what is held back be answered one after another, and wait until the page has done with each."""
+        for route in held:
+            with self.page.expect_request_finished(route.request.__eq__):
+                route.continue_()
+            self.page.evaluate("new Promise((done) => requestIdleCallback(() => requestIdleCallback(done)))")
 
     def test_two_answers_at_once(self) -> None:
         """Two fields whose readings come back in one breath both stay: neither puts the other back."""

@@ -165,7 +165,11 @@ class Said(Browsing):
         page.get_by_role("button", name="Made, and it looks right").click()
         expect(page.get_by_text("Its steps have not come yet.")).to_be_visible()
         expect(page.get_by_text("kept here")).to_have_count(0)
-        self.assertEqual([s["state"] for s in self.standing(job)["readiness"]["joints"].values()].count("dry"), 5)
+        self.assertTrue(self.dried(job, 5))
+
+    def dried(self, job: str, many: int) -> bool:
+        """Whether so many joints stand dry-fitted at the server."""
+        return [s["state"] for s in self.standing(job)["readiness"]["joints"].values()].count("dry") == many
 
     def test_each_trouble_in_true_words(self) -> None:
         """A restarted, a busy and a failing server keep the event, and none is told as no signal."""
@@ -184,12 +188,7 @@ class Said(Browsing):
                 page.unroute("**/events*")
                 page.goto("/")  # it is sent from anywhere in the app
                 expect(page.get_by_role("heading", name="Hydrarch")).to_be_visible()
-                for _ in range(100):
-                    states = [s["state"] for s in self.standing(job)["readiness"]["joints"].values()]
-                    if states.count("dry") == 4:
-                        break
-                    page.wait_for_timeout(100)
-                self.assertEqual(states.count("dry"), 4)
+                self.until(partial(self.dried, job, 4))
 
     def waits_for_the_server(self, status: int, body: str, kind: str) -> None:
         """What is said waits while something on the way answers so in the server's place, and is sent after it."""

@@ -175,7 +175,6 @@ class GoesRound(Browsing):
         before = page.locator(sump).nth(0).get_attribute("d")
         page.get_by_role("button", name="Side").click()
         mattered.get_by_role("button").first.click()
-        page.wait_for_timeout(200)
         low = page.locator(sump).nth(1).get_attribute("d")
         what.get_by_role("slider").press("End")
         expect(page.locator(sump).nth(1)).not_to_have_attribute("d", str(low))

@@ -170,15 +170,7 @@ class Watering(Browsing):
             arc.get_by_role("button", name="Turn left").click()
         expect(drawn).not_to_have_attribute("d", before or "")
         arc.get_by_role("button", name="Turn right").click()
-        begins = -1.0
-        for _ in range(100):  # edits that come close after one another are saved together
-            (head,) = self.api("GET", f"/jobs/{job}")["plan"]["points"]
-            begins = head["what"]["begins"]
-            if abs(begins - 30 * 3.14159265 / 180) < 1e-6:
-                break
-            page.wait_for_timeout(100)
-        self.assertAlmostEqual(begins, 30 * 3.14159265 / 180, places=6)
-        self.assertAlmostEqual(head["what"]["arc"], 3.14159265 / 2, places=6)
+        self.until(lambda: self.arc_of(job) == (30, 90))
 
     def test_an_arc_by_its_handles(self) -> None:
         """The two sides of a chosen head's arc are taken hold of: one turns it, the other widens it, each in steps of
@@ -203,10 +195,9 @@ class Watering(Browsing):
             x, y = middle["x"] + middle["width"] / 2, middle["y"] + middle["height"] / 2
             page.mouse.move(x + 80 * math.cos(way), y - 80 * math.sin(way), steps=4)
             page.mouse.up()
-        for _ in range(100):  # edits that come close after one another are saved together
-            (head,) = self.api("GET", f"/jobs/{job}")["plan"]["points"]
-            if abs(math.degrees(head["what"]["arc"]) - wide) < 1e-6:
-                break
-            page.wait_for_timeout(100)
-        self.assertAlmostEqual(math.degrees(head["what"]["begins"]), turned, places=6)
-        self.assertAlmostEqual(math.degrees(head["what"]["arc"]), wide, places=6)
+        self.until(lambda: self.arc_of(job) == (turned, wide))
+
+    def arc_of(self, job: str) -> tuple[float, float]:
+        """Where the arc of the one head that is saved begins, and how wide it is (°, to a millionth)."""
+        (head,) = self.api("GET", f"/jobs/{job}")["plan"]["points"]
+        return round(math.degrees(head["what"]["begins"]), 6), round(math.degrees(head["what"]["arc"]), 6)

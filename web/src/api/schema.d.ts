@@ -5102,6 +5102,7 @@ export interface components {
          *     read.
          */
         JobView: {
+            /** Answer */
             answer: components["schemas"]["StageAnswer"];
             /** Id */
             id: string;
@@ -7846,6 +7847,7 @@ export interface components {
          * @description That an edit was kept, as which revision, and what the open stage shows of it.
          */
         Saved: {
+            /** Answer */
             answer: components["schemas"]["StageAnswer"];
             /** Id */
             id: string;
