@@ -11,6 +11,8 @@ from hydrarch.core.plan.document import Plan
 from hydrarch.demo import drying_yard, herb_bank, thistledown
 from tests.core.plans import draw, point
 
+PIPE: list[dict[str, str | None]] = [{"series": "pvc40", "size": "1", "situation": "on bracket"}]
+
 
 def beside(kind: str, *lines: tuple[float, float], series: str = "pvc40") -> Derivation:
     """A 1 in line along x with a thing in its middle, and straight pipe beside it at those places (north, up, in m)."""
@@ -47,6 +49,17 @@ class Room(unittest.TestCase):
         said = told(beside("union", (least - 0.004, 0.0)))
         self.assertEqual(len(said), 1)
         self.assertIn("fingers about its nut", said[0])
+
+    def test_a_line_of_any_length_is_in_the_way(self) -> None:
+        """Three kilometres of pipe, a finger too near to a union somewhere along them: told as of a short piece."""
+        union = next(b for b in beside("union").bodies if b.point == "V" and b.family == "union")
+        near = union.barrels[0].radius + NUT.reach + 0.0334 / 2
+        for first, last in ((0.0, 4.0), (-1000.0, 2003.0), (1.99, 2.01), (-3000.0, 2.0), (2.0, 3000.0)):
+            with self.subTest(first=first, last=last):
+                points = [point(n, x, 0, k) for n, x, k in (("M", 0, "mains"), ("V", 2.0, "union"), ("E", 4.0, "cap"))]
+                points += [point("A", first, near, "cap"), point("B", last, near, "cap")]
+                done = derive(draw(points, [("M", "V"), ("V", "E"), ("A:line", "B:line")], runs_more=PIPE * 3))
+                self.assertEqual(len(told(done)), 1)
 
     def test_a_wrench_wants_a_sixth_of_a_turn(self) -> None:
         """A threaded filter with pipe on one side has room on the others; boxed in on four sides it has none."""

@@ -59,8 +59,8 @@ NEEDS: Mapping[str, RoomNeed] = {
 plate beyond its socket: from memory."""
 NUT = RoomNeed(0.025, 0.02, _WAYS, "fingers about its nut")
 """What the nut of a union wants."""
-_AT_ONCE = 64
-"""Spots whose surroundings are looked up in one go."""
+_PIECE, _PIECES = 2.0, 20_000
+"""m of a line about which spots are looked up together, and the most such pieces (longer ones then)."""
 _HANDLE = 2.2
 """Length of a ball valve's handle in outer diameters of its body, from memory."""
 
@@ -134,14 +134,25 @@ class _Surroundings:
         self.known: dict[str, list[Barrel]] = {}
 
     def _passing(self) -> dict[str, list[int]]:
-        """The lines within reach of each spot, by number, in the order of the drawing; many spots at a time."""
+        """The lines within reach of each spot, by number, in the order of the drawing: spots are looked up about short
+        pieces of each line, and those found measured against the whole of it.
+        """
         found: dict[str, list[int]] = defaultdict(list)
-        for first in range(0, len(self.spots) if len(self.starts) else 0, _AT_ONCE):
-            here = self.places[first : first + _AT_ONCE, None, :]
-            share = np.clip(((here - self.starts) * self.ways).sum(axis=2) / self.long, 0, 1)
-            away = ((self.starts + share[..., None] * self.ways - here) ** 2).sum(axis=2)
-            for spot, line in np.argwhere(away < _FAR**2).tolist():
-                found[self.spots[first + spot]].append(line)
+        length = np.sqrt(self.long)
+        piece = max(_PIECE, float(length.sum()) / _PIECES)
+        parts = np.maximum(np.ceil(length / piece), 1).astype(int)
+        lines = np.repeat(np.arange(len(parts)), parts)
+        number = np.arange(len(lines)) - np.repeat(np.cumsum(parts) - parts, parts)
+        middles = self.starts[lines] + self.ways[lines] * ((number + 0.5) / parts[lines])[:, None]
+        beside = self.tree.query_ball_point(middles, piece / 2 + _FAR) if len(middles) else []
+        pairs = np.array(
+            sorted({(s, n) for n, spots in zip(lines.tolist(), beside, strict=True) for s in spots}), dtype=int
+        ).reshape(-1, 2)
+        here, near = self.places[pairs[:, 0]], pairs[:, 1]
+        share = np.clip(((here - self.starts[near]) * self.ways[near]).sum(axis=1) / self.long[near], 0, 1)
+        away = ((self.starts[near] + share[:, None] * self.ways[near] - here) ** 2).sum(axis=1)
+        for spot, line in pairs[away < _FAR**2].tolist():
+            found[self.spots[spot]].append(line)
         return found
 
     def near(self, point: str) -> list[Barrel]:
