@@ -26,6 +26,7 @@ __all__ = ["MEMORY", "Heard", "answer", "apart", "limit_memory", "ready_apart", 
 _CONTEXT = multiprocessing.get_context("forkserver")
 _CONTEXT.set_forkserver_preload(
     [
+        "hydrarch.api.foreign",
         "hydrarch.core.derivation.chain",
         "hydrarch.formats.pictures",
         "ezdxf.recover",

@@ -128,6 +128,7 @@ class NoSignal(Browsing):
         kept = len(self.api("GET", f"/jobs/{job}/export/job")["events"])
         self.context.set_offline(True)
         for n, tab in enumerate(tabs):
+            tab.bring_to_front()  # as a hand does it; one behind others is drawn but once a second
             for _ in range(n):
                 tab.get_by_role("button", name="Next joint").click()
             tab.get_by_role("button", name="Made, and it looks right").click()
