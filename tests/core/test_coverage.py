@@ -168,7 +168,7 @@ class Landing(unittest.TestCase):
         """A quarter circle on the same nozzle puts down four times as much."""
         plan = heads(*SQUARE, more={1: {"arc": pi / 2, "begins": 0.0}})
         told = next(p for p in covered(plan).problems if p.code == "unmatched")
-        self.assertIn("4.0 times as much", told.says)
+        self.assertIn("4.0 times as fast", told.says)
         self.assertTrue(any(s.startswith("They match") for s in covered(heads(*SQUARE)).says))
 
     def test_water_on_a_drive_is_told(self) -> None:

@@ -107,8 +107,8 @@ class Drains(unittest.TestCase):
 
     def test_no_fall_and_too_little(self) -> None:
         """A drain that rises is stopped with by how much; one nearly flat is told to be too slow for its dirt."""
-        self.assertIn("300 mm higher", self.codes(derive(yard(drop=-0.3)))["no-fall"])
-        self.assertIn("dirt stays in it", self.codes(derive(yard(drop=0.02, flow=2e-4)))["drain-slow"])
+        self.assertIn("rises 300 mm", self.codes(derive(yard(drop=-0.3)))["no-fall"])
+        self.assertIn("solids settle in it", self.codes(derive(yard(drop=0.02, flow=2e-4)))["drain-slow"])
 
     def test_which_way_round_it_is_drawn(self) -> None:
         """Drawn from the outfall up the answer is the same."""
@@ -139,7 +139,7 @@ class Drains(unittest.TestCase):
         own = yard(runs_more=[{"series": "dwv40", "size": "3"}, {}, {}])
         self.assertEqual(derive(own).drains[0].series, "dwv40")
         self.assertIn(
-            "is no drain; choose a drain pipe",
+            "is no drain pipe",
             self.codes(derive(yard(runs_more=[{"series": "pvc40"}, {}, {}])))["wrong-pipe"],
         )
         plan = make_plan(
@@ -151,7 +151,7 @@ class Drains(unittest.TestCase):
         """A drain that hangs on the water supply is stopped: they are never one line."""
         spots = [point("A", 0, 0, "tank"), point("J", 9, 0, "junction"), point("O", 18, 0, "outfall")]
         done = derive(make_plan(spots, [("A", "J"), ("J", "O")], runs_more=[{"series": "sewer-sdr35"}] * 2))
-        self.assertIn("never one line", self.codes(done)["drain-on-supply"])
+        self.assertIn("never be one line", self.codes(done)["drain-on-supply"])
 
     def test_an_inlet_that_leads_nowhere(self) -> None:
         """An inlet without a way to an outfall is named; a plan of drains alone wants no source."""

@@ -37,16 +37,16 @@ class Head(unittest.TestCase):
 
     def test_each_wrong_order(self) -> None:
         """Both that stand the wrong way round are named."""
-        says = "regulator P1 stands before filter P2 on the way to drip D: the filter comes first."
+        says = "regulator P1 is before filter P2 on the way to drip D. The filter comes first."
         self.assertEqual(told(line("backflow", "regulator", "filter")), {"drip-order": says})
-        self.assertIn("the preventer comes first", told(line("filter", "backflow", "regulator"))["drip-order"])
+        self.assertIn("The preventer comes first", told(line("filter", "backflow", "regulator"))["drip-order"])
 
     def test_what_lacks(self) -> None:
         """No filter, and no regulator at 3.5 bar, each with its figure; laid out by the mends it is a right head,
         wherever one begins.
         """
         self.assertEqual(set(told(line("backflow"))), {"drip-filter", "drip-pressure"})
-        self.assertIn("3.50 bar at rest", told(line("backflow"))["drip-pressure"])
+        self.assertIn("3.50 bar at drip D", told(line("backflow"))["drip-pressure"])
         for kinds in ((), ("backflow",), ("valve",), ("regulator", "filter", "backflow")):
             plan = line(*kinds)
             for _ in range(6):

@@ -216,7 +216,7 @@ class Elements(unittest.TestCase):
         kept, plain = derive(plans["foot valve"]), derive(plans["outlet"])
         self.assertEqual([p.fitting for p in kept.assembly.parts if p.id == "A~hub~1"], ["brass-foot-valve-1"])
         says = {p.code: p.says for p in kept.problems()}
-        self.assertIn("the foot valve keeps", says["priming"])
+        self.assertIn("The foot valve keeps", says["priming"])
         self.assertNotIn("intake-dry", says)
         self.assertGreater(kept.assembly.minor["R1"], plain.assembly.minor["R1"] + 5)
         self.assertTrue(models(plans["foot valve"], kept.layout)[0].links[0].one_way)

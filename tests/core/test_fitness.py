@@ -25,19 +25,21 @@ class Fit(unittest.TestCase):
     def test_a_place_it_is_not_made_for(self) -> None:
         """Thin-wall pressure pipe on the surface is told with what it is made for; buried it is not."""
         told = codes(line({"series": "pvc-sdr21", "situation": "on surface"}))
-        self.assertIn("it is made for buried", told["unfit-place"])
+        self.assertIn("It is made for: buried.", told["unfit-place"])
         self.assertNotIn("unfit-place", codes(line({"series": "pvc-sdr21"})))
 
     def test_refused_is_refused(self) -> None:
         """A house that refuses thin-wall pipe is stopped by it, and one that accepts it is not."""
         run = {"series": "pvc-sdr21"}
-        self.assertIn("refuses thin-wall", codes(line(run, practices={"thinwall": "refuse"}))["thin-refused"])
+        self.assertIn(
+            "the house practice refuses it", codes(line(run, practices={"thinwall": "refuse"}))["thin-refused"]
+        )
         self.assertNotIn("thin-refused", codes(line(run)))
 
     def test_buried_above_the_ground(self) -> None:
         """A buried line 300 mm above ground, or 5 cm deep, is told so with the figure; at 600 mm nothing is."""
         self.assertIn("300 mm above the ground", codes(line({}, depth=-0.3))["not-buried"])
-        self.assertIn("no deeper than 50 mm", codes(line({}, depth=0.05))["thin-cover"])
+        self.assertIn("50 mm of cover", codes(line({}, depth=0.05))["thin-cover"])
         self.assertFalse({"not-buried", "thin-cover"} & set(codes(line({}))))
 
     def test_under_wheels(self) -> None:
@@ -54,7 +56,7 @@ class Fit(unittest.TestCase):
             found = codes(line({"series": series, "wheels": True}))
             self.assertEqual("under-wheels" in found, told, series)
             self.assertNotIn("under-wheels", codes(line({"series": series})))
-        self.assertIn("no deeper than 400 mm under wheels", codes(line({"wheels": True}, depth=0.4))["thin-cover"])
+        self.assertIn("400 mm of cover", codes(line({"wheels": True}, depth=0.4))["thin-cover"])
         self.assertNotIn("thin-cover", codes(line({}, depth=0.4)))
 
     def test_what_only_pushes_together_is_held(self) -> None:
@@ -82,7 +84,7 @@ class Fit(unittest.TestCase):
     def test_drinking_water(self) -> None:
         """Lead and pipe that is not for drinking water on the way to a tap are told; on a dead branch they are not."""
         lead = codes(line({"series": "lead", "size": "1/2", "existing": {"known": ""}}))
-        self.assertIn("Lead lies on the way to tap B", lead["lead-in-the-way"])
+        self.assertIn("Lead pipe supplies tap B", lead["lead-in-the-way"])
         vinyl = codes(line({"series": "vinyl", "size": "3/4", "situation": "on surface"}))
         self.assertIn("is not for drinking water", vinyl["not-for-drinking"])
         self.assertFalse({"lead-in-the-way", "not-for-drinking"} & set(codes(line({}))))
@@ -138,8 +140,8 @@ class RunningBack(unittest.TestCase):
 
     def test_a_hose_on_the_mains(self) -> None:
         """A tap on a mains is told that a hose draws back."""
-        self.assertIn("A hose on tap O0", self.branches("mains", "", ("tap", "tap"))["hose-tap"])
-        self.assertIn("A hose on hydrant O0", self.branches("mains", "", ("hydrant", "sprinkler"))["hose-tap"])
+        self.assertIn("vacuum breaker: tap O0", self.branches("mains", "", ("tap", "tap"))["hose-tap"])
+        self.assertIn("vacuum breaker: hydrant O0", self.branches("mains", "", ("hydrant", "sprinkler"))["hose-tap"])
 
 
 class AtItsStep(unittest.TestCase):

@@ -76,7 +76,7 @@ class PlanSurges(unittest.TestCase):
         done = derive(mains_line(closing=0.01, pressure=11e5, flow=1.2e-3))
         over = {r: s.peak / s.limit for r, s in done.surges.items() if s.peak > s.limit}
         self.assertEqual(set(told(done)), set(over))
-        self.assertIn("Stopped in 0.01 s", told(done)["R1"])
+        self.assertIn("is stopped in 0.01 s", told(done)["R1"])
 
     def test_nothing_is_told_within_the_limits(self) -> None:
         """Little water, slowly stopped, is no matter."""

@@ -111,7 +111,7 @@ class Warm(unittest.TestCase):
         cold, hot = (r.id for r in done.plan.runs)
         self.assertEqual(done.layout.warm, {cold: 285.15, hot: 333.15})
         self.assertEqual([p.where for p in done.problems() if p.code == "over-rating"], [hot])
-        self.assertIn("at 60 °C", next(p.says for p in done.problems() if p.code == "over-rating"))
+        self.assertIn("and 60 °C", next(p.says for p in done.problems() if p.code == "over-rating"))
         spots[1] = point("H", 20, 0, "heater", gives=368.15)
         told = {p.code: p for p in derive(draw(spots, [("M", "H"), ("H", "T")], runs_more=laid)).problems()}
         self.assertEqual((told["too-warm"].where, told["too-warm"].severity), (hot, "stop"))

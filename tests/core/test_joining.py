@@ -155,7 +155,7 @@ class Assemblies(unittest.TestCase):
         self.assertIn("two-elbows", {p.code for p in self.turned(150).problems()})
         mine = [{"point": "B", "how": "fitting", "fittings": ["pvc-elbow-90-1"]}]
         found = next(p for p in self.turned(150, nodes=mine).problems() if p.code == "no-elbow")
-        self.assertIn("turns 60° more or less than the line does", found.says)
+        self.assertIn("is 60° off the line's turn", found.says)
 
     def test_offsets_of_two_elbows(self) -> None:
         """Two 45s a metre apart in one plane sit 0.707 m from the square corner; rolled for 60° they do not close in

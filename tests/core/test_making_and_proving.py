@@ -215,7 +215,7 @@ class Steps(unittest.TestCase):
         told = {p.where: p.says for p in derive(deep).problems() if p.code == "no-swing"}
         self.assertEqual(set(told), {"S1", "S2", "S3", "S4"})
         self.assertRegex(
-            told["S1"], r"stands \d+ mm over its line, and a swing riser reaches 500 mm: it stands on a straight one\.$"
+            told["S1"], r"is \d+ mm above its line; a swing riser reaches 500 mm\. It stands on a straight riser\.$"
         )
         shallow = tuple(p.model_copy(update={"depth": 0.35}) if p.id.startswith("S") else p for p in PLAN.points)
         swung = derive(deep.model_copy(update={"points": shallow}))

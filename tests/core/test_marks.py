@@ -43,15 +43,15 @@ class Marks(unittest.TestCase):
         self.assertIn("8.00 m from", says)
         severity, says = told(line(mark("cable", 8, -5, depth=0.1, north=10.0)))["crosses-service"]
         self.assertEqual(severity, "note")
-        self.assertIn("500 mm over or under it as drawn", says)
+        self.assertIn("500 mm apart as drawn", says)
         self.assertEqual(told(line(mark("cable", 8, 0.4, north=10.0))), {})
         self.assertEqual(told(line(mark("cable", 8, -5, north=10.0), situation="on surface")), {})
 
     def test_too_near(self) -> None:
         """A tree 1.2 m off and a cable beside it 0.2 m off; a crew's own distance goes before the usual one."""
-        self.assertIn("within 1.20 m", told(line(mark("tree", 12, 1.2)))["near-mark"][1])
+        self.assertIn("1.20 m from the tree", told(line(mark("tree", 12, 1.2)))["near-mark"][1])
         self.assertEqual(told(line(mark("tree", 12, 1.2, clear=1.0))), {})
-        self.assertIn("within 0.20 m", told(line(mark("cable", 3, 0.2, east=10.0)))["near-mark"][1])
+        self.assertIn("0.20 m from the cable", told(line(mark("cable", 3, 0.2, east=10.0)))["near-mark"][1])
         self.assertEqual(told(line(mark("cable", 3, 0.2, depth=0.2, east=10.0))), {}, "0.4 m higher and 0.2 m aside")
         self.assertEqual(told(line(mark("corner", 3, 0.1))), {}, "a corner is only measured from")
 

@@ -160,7 +160,7 @@ class Mends(unittest.TestCase):
                 self.assertEqual(plan.model_dump_json(), before)
                 left = [p for p in derive(after).problems() if p.key == problem.key]
                 if code == "priming":  # the line is kept full now, and what is left to do is said
-                    self.assertIn("the foot valve keeps its suction line full", left[0].says)
+                    self.assertIn("The foot valve keeps its suction line full", left[0].says)
                 elif code == "vessel-small":  # twice as large may still be small: then it is offered again
                     self.assertGreater(next(p.what.volume for p in after.points if p.id == "V"), 0.01)  # type: ignore[attr-defined]
                 else:

@@ -103,11 +103,11 @@ class Tables(unittest.TestCase):
         """Far above its table it mists, below it falls short, and between nothing is told; a table that is gone is
         told.
         """
-        for pressure, says in ((700e3, "it mists"), (120e3, "it falls short")):
+        for pressure, says in ((700e3, "It mists"), (120e3, "It falls short")):
             told = codes(nozzled(lawn(pressure), ["H0", "H1"], "R-1").plan)
             self.assertIn(says, told["nozzle-range"])
         self.assertNotIn("nozzle-range", codes(nozzled(lawn(330e3), ["H0", "H1"], "R-1").plan))
-        self.assertIn("not in this job", codes(lawn(nozzle="Own"))["nozzle-unknown"])
+        self.assertIn("No table for nozzle", codes(lawn(nozzle="Own"))["nozzle-unknown"])
 
 
 class DripHead(unittest.TestCase):
@@ -238,7 +238,7 @@ class ControlWire(unittest.TestCase):
             gauges.append(found.gauge)
         self.assertEqual(gauges, sorted(gauges, reverse=True))
         self.assertGreater(len(set(gauges)), 2)
-        self.assertIn("it wants 20 to open", codes(self.field(1500.0))["wire-too-long"])
+        self.assertIn("needs 20 V", codes(self.field(1500.0))["wire-too-long"])
 
     def test_without_a_controller_nothing_is_said(self) -> None:
         """Nor without a valve that a zone opens."""

@@ -332,7 +332,7 @@ class JetsLines(unittest.TestCase):
         weak = told(Plan.model_validate({**plan.model_dump(), "points": points}))
         self.assertRegex(
             weak["jets-weak"],
-            r"6 jets together get \d+\.\d gpm of the 57\.1 gpm they are made for: .* has \d\d% of its own",
+            r"6 jets get \d+\.\d gpm of 57\.1 gpm\. The weakest is .*: \d\d% of its rated flow",
         )
 
 

@@ -141,7 +141,7 @@ class Sizes(unittest.TestCase):
             for side in ("a", "b"):
                 if run[side]["point"] == "CV":
                     run[side]["port"] = {"in": "out", "out": "in"}[run[side]["port"]]
-        self.assertIn("turned the other way", told(Plan.model_validate(turned))["air-no-check"])
+        self.assertIn("faces the wrong way", told(Plan.model_validate(turned))["air-no-check"])
         # a branch that stands up higher than the line keeps nothing back
         aside = low.model_dump()
         corner = next(p for p in aside["points"] if p["id"] == "E6")
@@ -311,7 +311,7 @@ class NamedInPlace(unittest.TestCase):
         self.assertIn("outline-crosses", told(tub(*pair, shape="outline", outline=crossed)))
         self.assertIn("skimmer-level", told(tub(*pair, thing("K", "skimmer", -0.9, 0, 0.4))))
         to_water = draw([thing("W", "basin", 0, 0, 0), thing("T", "tap", 5, 0, 0)], [("W", "T")])
-        self.assertIn("pipe comes to a fitting in its wall", told(to_water)["end-not-at-end"])
+        self.assertIn("Pipe connects to a fitting in its wall", told(to_water)["end-not-at-end"])
 
     def test_a_curve_that_rises_is_refused(self) -> None:
         """With the place where it rises."""

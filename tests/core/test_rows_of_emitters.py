@@ -231,7 +231,7 @@ class HowEven(unittest.TestCase):
         """200 m of one row waters its end too little, and that is said with the figure; 60 m is left alone."""
         self.assertIn("emission uniformity", codes(row(200.0))["row-uneven"])
         long = next(p.mend for p in derive(row(200.0)).problems() if p.code == "row-uneven")
-        self.assertIn("take wider tubing", long)
+        self.assertIn("use larger tubing", long)
         self.assertNotIn("row-uneven", codes(row(60.0)))
 
     def test_a_row_down_a_bank(self) -> None:
@@ -244,7 +244,7 @@ class HowEven(unittest.TestCase):
         self.assertIn("apart", codes(steep)["row-uneven"])
         mend = next(p.mend for p in derive(steep).problems() if p.code == "row-uneven")
         self.assertIn("terraces", mend)
-        self.assertIn("Wider tubing makes it worse", mend)
+        self.assertIn("Larger tubing makes it worse", mend)
         self.assertIn("not even enough", e.says[-1])
         self.assertNotIn("row-uneven", codes(row(50.0, rise=-16.0, spacing=0.6, exponent=0.0)))
 
@@ -317,7 +317,7 @@ class Beds(unittest.TestCase):
 
     def test_emitters_in_the_wrong_pipe(self) -> None:
         """In PVC no emitter sits: it is told, with what to take."""
-        self.assertIn("no emitter sits in that", codes(row(9.0, series="pvc40"))["row-tubing"])
+        self.assertIn("No emitter fits that pipe", codes(row(9.0, series="pvc40"))["row-tubing"])
         self.assertNotIn("row-tubing", codes(row(9.0)))
 
     def test_barbs_take_pressure(self) -> None:
@@ -347,7 +347,7 @@ class Beds(unittest.TestCase):
 
     def test_an_end_that_lets_out(self) -> None:
         """A plug is told, once for all rows; the mend ends each in a valve for its tubing, however it is joined."""
-        self.assertIn("E ends in a plug", codes(row(9.0))["row-no-flush"])
+        self.assertIn("far end of drip row E", codes(row(9.0))["row-no-flush"])
         for way in ("barb", "lock", "compression"):
             plan = row(9.0, end="flush valve").model_copy(update={"practices": {"drip_joint": way}})
             done = derive(plan)
@@ -392,7 +392,7 @@ class Beds(unittest.TestCase):
         asks nothing.
         """
         told = codes(row(9.0))["half-inch"]
-        self.assertIn("18.0 mm outside", told)
+        self.assertIn("18.0 mm assumed", told)
         self.assertIn("15.7 mm", told)
         self.assertNotIn("half-inch", codes(row(9.0).model_copy(update={"practices": {"half_inch": "measured"}})))
 

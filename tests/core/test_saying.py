@@ -51,7 +51,7 @@ class OneLine(unittest.TestCase):
 
     def test_the_worst_fact_is_said_first(self) -> None:
         """Where something stops a stage or one before it, its line tells that, and never that there is enough: a pump
-        too far above its water, a crown where water parts, a suction head too small, tubing and pipe over what they
+        too far above its water, a crown where water boils, a suction head too small, tubing and pipe over what they
         stand.
         """
         tap, lift = point("T", 40, 0, "tap", height=0.0), [("A:out", "P"), ("P", "T")]
@@ -59,12 +59,12 @@ class OneLine(unittest.TestCase):
         pump = [point("P", 3, 0, "pump"), tap]
         cases = {
             "its water": draw([point("A", 0, 0, "tank", water_level=-9.0), *pump], lift),
-            "asks for": draw([point("A", 0, 0, "tank", water_level=-7.5, depth=8.0), *pump], lift),
-            "water parts": draw(
+            "it needs": draw([point("A", 0, 0, "tank", water_level=-7.5, depth=8.0), *pump], lift),
+            "water boils at": draw(
                 [point("A", 0, 0, "tank", water_level=2.0), point("B", 10, 0, "bend", ground=14.0), low],
                 [("A:out", "B"), ("B", "T")],
             ),
-            "its pipe is rated": draw(
+            "pipe rated": draw(
                 [point("M", 0, 0, "mains", pressure=5e5), point("E", 20, 0, "drip_row")],
                 [("M", "E")],
                 runs_more=[{"series": "drip-535", "size": "1/2"}],

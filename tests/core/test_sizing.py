@@ -57,7 +57,7 @@ class Selection(unittest.TestCase):
         self.assertEqual(sizes.choices["R1"].size, "1/2")
         found = {p.code: p for p in sizes.problems}
         self.assertEqual(found["source-too-low"].where, "B")
-        self.assertIn("tap B has 1.9", found["source-too-low"].says)
+        self.assertIn("tap B gets 1.9", found["source-too-low"].says)
 
     def test_sized_by_what_is_asked(self) -> None:
         """Where the source is too low sizes go by what outlets ask for; of a run that then carries more, and too fast,
@@ -93,7 +93,7 @@ class Selection(unittest.TestCase):
         plan = make_plan(ends, [("A", "B")], runs_more=[{"series": "pvc-sdr21"}])
         found = {p.code: p for p in choose_sizes(plan, layout(plan), {}).problems}
         self.assertEqual(found["over-rating"].where, "R1")
-        self.assertIn("Take a heavier series", found["over-rating"].mend)
+        self.assertIn("Use a heavier class", found["over-rating"].mend)
 
     def test_both_formulas_agree_near_enough(self) -> None:
         """Hazen-Williams at C = 150 and Darcy-Weisbach differ by a few per cent in ordinary plastic lines (common

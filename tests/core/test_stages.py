@@ -4,6 +4,7 @@ import ast
 import unittest
 from pathlib import Path
 
+from hydrarch.core.base.messages import messages
 from hydrarch.core.base.problems import Problem, Stage, declared
 from hydrarch.core.derivation.chain import derive, where_it_stands
 from hydrarch.core.plan.document import Plan
@@ -16,21 +17,14 @@ ORDER: tuple[Stage, ...] = ("survey", "size", "join", "cut", "make", "prove", "k
 
 
 def codes_told() -> set[str]:
-    """The codes of every problem that the core tells of, read from its files."""
+    """The codes of every problem that the core tells of: of its messages, and of problems that tell for themselves."""
     found = set()
     for path in CORE.rglob("*.py"):
         for node in ast.walk(ast.parse(path.read_text("utf-8"))):
-            if isinstance(node, ast.Call):
-                called = node.func.id if isinstance(node.func, ast.Name) else getattr(node.func, "attr", "")
-                codes = [*node.args[:1], *(k.value for k in node.keywords if k.arg == "code")]
-                if called in ("Problem", "problem"):
-                    told = [
-                        c
-                        for code in codes
-                        for c in ([code.body, code.orelse] if isinstance(code, ast.IfExp) else [code])
-                    ]
-                    found |= {str(c.value) for c in told if isinstance(c, ast.Constant)}
-    return found
+            if isinstance(node, ast.Call) and getattr(node.func, "id", "") == "Problem":
+                codes = [k.value for k in node.keywords if k.arg == "code"]
+                found |= {c.value for c in codes if isinstance(c, ast.Constant) and isinstance(c.value, str)}
+    return found | {m.code for m in messages().values()}
 
 
 def shares(plan: Plan, events: tuple[Event, ...] = (), now: float = 0.0) -> dict[Stage, float]:

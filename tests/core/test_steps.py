@@ -128,8 +128,8 @@ class Weather(unittest.TestCase):
             plan = draw(spots, [("M", "B"), ("B", "T")], runs_more=more, conditions={"weather": weather})
             return [p.says for p in derive(plan).problems() if p.code == "weather-assumed"]
 
-        self.assertIn("18 °C and 50 % damp, which nobody has said", told("pvc40", "1", "assumed")[0])
-        self.assertIn("the simulated feed said", told("pvc40", "1", "feed")[0])
+        self.assertIn("18 °C and 50 % humidity. Nobody has entered the weather", told("pvc40", "1", "assumed")[0])
+        self.assertIn("from the simulated feed", told("pvc40", "1", "feed")[0])
         self.assertEqual(told("pvc40", "1", "said"), [])
         self.assertEqual(told("galv40", "1", "assumed"), [])
 

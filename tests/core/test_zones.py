@@ -197,9 +197,9 @@ class Grouped(unittest.TestCase):
         plan = draw([*[p.model_dump(mode="json") for p in field(8, 1).points], point("V", -1, 1, "valve")], [])
         self.assertEqual(sorted(g.valve for g in grouped(plan, 4 * HEAD).groups), ["", "V"])
         zones = [{"id": n, "name": n, "heads": [f"H{i}-0"], "valve": "V"} for i, n in enumerate("ab")]
-        self.assertIn("they open together", codes(zoned(plan, *zones))["zone-valve-shared"])
+        self.assertIn("They run together", codes(zoned(plan, *zones))["zone-valve-shared"])
         self.assertIn(
-            "no valve of its own", codes(zoned(plan, {"id": "a", "name": "a", "heads": ["H0-0"]}))["zone-no-valve"]
+            "no valve on the drawing", codes(zoned(plan, {"id": "a", "name": "a", "heads": ["H0-0"]}))["zone-no-valve"]
         )
 
     def test_the_crews_own_is_measured_alike(self) -> None:

@@ -90,6 +90,28 @@ def playwright() -> Playwright:
     return found
 
 
+def killable(folder: str) -> tuple[subprocess.Popen[bytes], Browser]:
+    """A browser in a process of its own, to be killed, that keeps what it keeps in a folder."""
+    told = Path(folder) / "DevToolsActivePort"
+    told.unlink(missing_ok=True)
+    command = [
+        "/usr/bin/chromium",
+        "--headless=new",
+        *FLAGS,
+        "--remote-debugging-port=0",
+        f"--user-data-dir={folder}",
+        "about:blank",
+    ]
+    process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    for _ in range(300):
+        if told.exists() and len(lines := told.read_text("utf-8").splitlines()) > 1:
+            return process, playwright().chromium.connect_over_cdp(f"http://127.0.0.1:{lines[0]}")
+        time.sleep(0.1)
+    process.kill()
+    process.wait(10)
+    raise AssertionError("the browser did not start")
+
+
 class Browsing(unittest.TestCase):
     """A page of its own for each test; a fault in the page's console fails it."""
 

@@ -1,6 +1,8 @@
 """The bench in the browser."""
 
+import operator
 import re
+from functools import partial
 
 from playwright.sync_api import Route, expect
 
@@ -388,7 +390,7 @@ class Sums(Browsing):
     def let_go(self, held: list[Route]) -> None:
         """Let what is held back be answered one after another, and wait until the page has done with each."""
         for route in held:
-            with self.page.expect_request_finished(route.request.__eq__):
+            with self.page.expect_request_finished(partial(operator.is_, route.request)):
                 route.continue_()
             self.page.evaluate("new Promise((done) => requestIdleCallback(() => requestIdleCallback(done)))")
 

@@ -4,38 +4,14 @@ open page.
 
 import io
 import re
-import subprocess
 import tempfile
-import time
 from pathlib import Path
 
 import httpx2
 from PIL import Image
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Page, expect
 
-from tests.web.base import FLAGS, Browsing, playwright
-
-
-def _browser(folder: str) -> tuple[subprocess.Popen[bytes], Browser]:
-    """A browser that keeps what it keeps in a folder."""
-    told = Path(folder) / "DevToolsActivePort"
-    told.unlink(missing_ok=True)
-    command = [
-        "/usr/bin/chromium",
-        "--headless=new",
-        *FLAGS,
-        "--remote-debugging-port=0",
-        f"--user-data-dir={folder}",
-        "about:blank",
-    ]
-    process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-    for _ in range(300):
-        if told.exists() and len(lines := told.read_text("utf-8").splitlines()) > 1:
-            return process, playwright().chromium.connect_over_cdp(f"http://127.0.0.1:{lines[0]}")
-        time.sleep(0.1)
-    process.kill()
-    process.wait(10)
-    raise AssertionError("the browser did not start")
+from tests.web.base import Browsing, killable
 
 
 class GoneDark(Browsing):
@@ -62,7 +38,7 @@ class GoneDark(Browsing):
         kept = len(self.api("GET", f"/jobs/{job}/export/job")["events"])
         folder = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
         self.addCleanup(folder.cleanup)
-        process, browser = _browser(folder.name)
+        process, browser = killable(folder.name)
         try:
             page = browser.contexts[0].pages[0]
             page.goto(f"{self.address}/job/{job}/make")
@@ -74,7 +50,7 @@ class GoneDark(Browsing):
             process.wait(10)
         for file in (Path(folder.name) / "Default" / "Local Storage" / "leveldb").iterdir():
             file.unlink()
-        process, browser = _browser(folder.name)
+        process, browser = killable(folder.name)
         try:
             page = browser.contexts[0].pages[0]
             page.context.set_offline(True)

@@ -54,7 +54,7 @@ class Problem:
     should know. `stage` is where it is mended, `holds` whether that stage is not done while it stands: both by its
     code. `follows` is the key of the problem it goes away with, "" for none; `does` what its plain mend would do, in
     words, "" where there is none; `danger` whether it is one to life, `scenario` the id of the scenario it is so in, ""
-    where it is so in any.
+    where it is so in any. `title` and `detail` are the two halves of what it says, where it is told so (else "").
     """
 
     code: str
@@ -68,6 +68,8 @@ class Problem:
     does: str = ""
     danger: bool = False
     scenario: str = ""
+    title: str = ""
+    detail: str = ""
 
     @property
     def key(self) -> str:

@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
 from hydrarch.core.base.graph import Edge, Graph
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import FOOT, show
 from hydrarch.core.catalogue.pipes import Pipe
@@ -53,51 +54,26 @@ def air_side_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
         if not jets:
             continue
         if not blowers:
-            yield Problem(
-                code="air-unfed",
-                severity="note",
-                where=min(jets),
-                says=f"No blower feeds the air of {plan.names[min(jets)]}: its jets draw it by themselves, where "
-                "their line ends open above the water.",
-                mend="Lead the line to above the rim and leave it open there, or set a blower.",
-            )
+            yield tell("air-unfed", min(jets), jet=plan.names[min(jets)])
             continue
         water = max(_water(plan, j) for j in jets)
         under = {p for p in system.points if lay.places[p][2] < water + _ABOVE - 1e-9}
         low = _reached(plan, system, blowers, jets, under.__contains__, one_way=False)
         if low is not None:
             blower, top = plan.by_id[low], _highest_on_the_way(plan, lay, system, low, jets)
-            yield Problem(
-                code="air-low",
-                severity="stop",
-                where=blower.id,
-                says=f"The air line of {blower.label} rises to {show(top - water, 'cut', plan.units)} above the "
-                "water at the most: it fills when the blower stops, and the water comes to its motor."
-                if top >= water
-                else f"The air line of {blower.label} stays {show(water - top, 'cut', plan.units)} below the "
-                "water: it fills when the blower stops, and the water comes to its motor.",
-                mend=f"Lead it in a loop to {show(_ABOVE, 'cut', plan.units)} above the water or more before it "
-                "goes down to the jets.",
+            yield tell(
+                "air-low" if top >= water else "air-low/under",
+                blower.id,
+                plan.units,
+                blower=blower.label,
+                height=abs(top - water),
+                least=_ABOVE,
             )
         back = _reached(plan, system, blowers, jets, lambda _: True, one_way=True)
         if back is not None:
             blower = plan.by_id[back]
             turned = any(isinstance(plan.by_id[p].what, CheckValve) for p in system.points)
-            yield Problem(
-                code="air-no-check",
-                severity="stop",
-                where=blower.id,
-                says=f"No check valve keeps water from the jets back from {blower.label}"
-                + (
-                    ": one is turned the other way, or stands on another branch; a wave over the loop runs into it."
-                    if turned
-                    else ": a wave over the loop runs into it."
-                ),
-                mend="Turn the check valve so that air passes from the blower to the jets, or move it to the "
-                "blower's side."
-                if turned
-                else "Put an air check valve on the blower's side of the loop, above the water.",
-            )
+            yield tell("air-no-check/turned" if turned else "air-no-check", blower.id, blower=blower.label)
 
 
 def _reached(
@@ -207,19 +183,6 @@ def blown_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Iterat
             if r in pipes and float(velocity(carried.get(r, 0.0), pipes[r].bore)) > AIR_SPEED * 1.02
         ]
         if side.comes < side.wanted * 0.999:
-            yield Problem(
-                code="air-short",
-                severity="warn",
-                where=blower,
-                says=f"{plan.names[blower]} is too weak: {side.says}",
-                mend="Take a stronger blower, a larger pipe, or jets that take less.",
-            )
+            yield tell("air-short", blower, blower=plan.names[blower], why=side.says)
         elif thin:
-            yield Problem(
-                code="air-short",
-                severity="note",
-                where=thin[0],
-                says=f"Air runs at more than {show(AIR_SPEED, 'velocity', plan.units)} there: it whistles, and the "
-                "blower works against it.",
-                mend="Take a larger pipe.",
-            )
+            yield tell("air-short/fast", thin[0], plan.units, limit=AIR_SPEED)

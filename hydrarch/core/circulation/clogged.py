@@ -7,6 +7,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from math import floor
 
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe
@@ -53,14 +54,7 @@ def clogged_problems(
             )
             if says:
                 told.add(point.id)
-                yield Problem(
-                    code="filter-due",
-                    severity="warn",
-                    where=point.id,
-                    says=f"{scenario.name}: with {point.label} due for cleaning {says}.",
-                    mend="Clean it before that, take a larger filter, or leave more pressure for it.",
-                    scenario=scenario.id,
-                )
+                yield tell("filter-due", point.id, plan.units, scenario=scenario, filter=point.label, what=says)
 
 
 def _outlets(plan: Plan, here: set[str], before: Flow, after: Flow) -> str:
@@ -72,7 +66,7 @@ def _outlets(plan: Plan, here: set[str], before: Flow, after: Flow) -> str:
     worst = min(short, key=lambda o: (o.margin, o.point))
     share = floor(max(worst.pressure, 0.0) / worst.needs * 100)
     more = f", and {len(short) - 1} more have too little" if len(short) > 1 else ""
-    return f"{plan.names[worst.point]} gets {share}% of the pressure it wants{more}"
+    return f"{plan.names[worst.point]} gets {share}% of the pressure it needs{more}"
 
 
 def _heater(plan: Plan, here: set[str], before: Flow, after: Flow) -> str:
@@ -82,5 +76,5 @@ def _heater(plan: Plan, here: set[str], before: Flow, after: Flow) -> str:
             was, now = (abs(comes_in(plan, f, point)) for f in (before, after))
             if now < point.what.least <= was:
                 have, want = (show(q, "flow", plan.units) for q in (now, point.what.least))
-                return f"{have} goes through {point.label}, which wants {want} at the least"
+                return f"{point.label} gets {have}; it needs {want}"
     return ""

@@ -8,6 +8,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from math import pi
 
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe
@@ -264,13 +265,7 @@ def overflow_problems(
         body = body_at(plan, name)
         comes = max((goes_round(plan, f, body) for f in flows.values()), default=0.0)
         if len(drains) == 1 and comes > 0:
-            yield Problem(
-                code="one-drain",
-                severity="warn",
-                where=min(drains),
-                says=f"{body.point.label} has one drain alone under a pump: where it is blocked, the tank runs over.",
-                mend="Set a second one, in need, a little higher, that takes all of it by itself.",
-            )
+            yield tell("one-drain", min(drains), body=body.point.label)
         for drain in sorted(drains):
             p = plan.by_id[drain]
             assert isinstance(p.what, Standpipe)
@@ -279,41 +274,30 @@ def overflow_problems(
             over = standpipe_head(flow, p.what.bore)
             if not _BELOW_RIM[0] - 1e-9 <= rim - opens <= _BELOW_RIM[1] + 1e-9:
                 high = rim - opens < _BELOW_RIM[0]
-                yield Problem(
-                    code="intake-height",
-                    severity="note",
-                    where=drain,
-                    says=f"The open end of {p.label} is {show(abs(rim - opens), 'cut', units)} "
-                    f"{'above' if opens > rim else 'below'} the rim: "
-                    + (
-                        "too high, and it is noisy and near to running over."
-                        if high
-                        else "low, and a drain that stands low chokes."
-                    ),
-                    mend=f"Cut it to stand {show(_BELOW_RIM[0], 'cut', units)} to "
-                    f"{show(_BELOW_RIM[1], 'cut', units)} below the rim.",
+                yield tell(
+                    "intake-height/high" if high else "intake-height",
+                    drain,
+                    units,
+                    place=p.label,
+                    off=abs(rim - opens),
+                    side="above" if opens > rim else "below",
+                    least=_BELOW_RIM[0],
+                    most=_BELOW_RIM[1],
                 )
             needed = max((f.points[drain].head for f in flows.values() if drain in f.points), default=opens)
             if flow > 0 and max(opens + over, needed) > rim:
-                yield Problem(
-                    code="drain-too-small",
-                    severity="stop",
-                    where=drain,
-                    says=f"To take {show(flow, 'flow', units)} by {p.label} alone the water must rise "
-                    f"{show(max(opens + over, needed) - rim, 'cut', units)} over the rim of "
-                    f"{body.point.label}.",
-                    mend="Widen its open end or its pipe, lower it, or run the pump slower.",
+                yield tell(
+                    "drain-too-small",
+                    drain,
+                    units,
+                    place=p.label,
+                    body=body.point.label,
+                    flow=flow,
+                    over=max(opens + over, needed) - rim,
                 )
     for found in runs_back(plan, lay, pipes, flows):
         if not found.holds:
-            yield Problem(
-                code="sump-cannot-hold",
-                severity="stop",
-                where=found.sump,
-                says=found.says,
-                mend="Let it stand lower while it runs, take a larger one, drill a hole that lets air in just "
-                "under the water at the return, or lead the return in over the water. A check valve alone does not do.",
-            )
+            yield tell("sump-cannot-hold", found.sump, sump=plan.names[found.sump], why=found.says)
     links = links_of(plan, lay)
     for system in loops(plan, lay):
         things = [plan.by_id[p] for p in system.points]
@@ -326,13 +310,10 @@ def overflow_problems(
         }
         for one in sorted(stop - start):
             if not start & _reached(links, one):
-                yield Problem(
-                    code="no-way-back",
-                    severity="warn",
-                    where=pump.id,
-                    says=f"{pump.label} sends water to {plan.names[one]}, and there is no way back from it: it "
-                    f"runs over, and {plan.names[min(start)]} runs dry."
-                    if start
-                    else "",
-                    mend="Lead a drain from a standpipe or a bulkhead in its wall back to where the pump draws.",
+                yield tell(
+                    "no-way-back",
+                    pump.id,
+                    pump=pump.label,
+                    place=plan.names[one],
+                    other=plan.names[min(start)] if start else "what it draws from",
                 )

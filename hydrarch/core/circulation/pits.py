@@ -7,6 +7,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe, series
@@ -156,57 +157,27 @@ def _wrong(
         often = most_starts(pit.gives, pit.comes or pit.gives, what.stores)
         allowed = what.starts or _STARTS
         if often > allowed * 1.02:
-            need = show(what.stores * often / allowed, "volume", plan.units)
-            yield Problem(
-                code="pit-starts",
-                severity="warn" if what.starts else "note",
-                where=pump.id,
-                says=f"{pump.label} starts up to {often:.0f} times an hour; "
-                + (f"it may {allowed:.0f} times." if what.starts else f"most may {allowed:.0f} times (from memory)."),
-                mend=f"Set its floats further apart: {need} between them is enough, or take a wider pit.",
+            yield tell(
+                "pit-starts" if what.starts else "pit-starts/usual",
+                pump.id,
+                plan.units,
+                pump=pump.label,
+                often=often,
+                allowed=allowed,
+                need=what.stores * often / allowed,
             )
     riser, things = _riser(plan, lay, pump.id)
     if pump is pumps[0] and not any(isinstance(p.what, Sump) and p.what.battery > 0 for p in pumps):
         comes = f", by {show(pit.comes, 'flow', plan.units)} at the most" if pit.comes else ""
-        yield Problem(
-            code="pit-power",
-            severity="note",
-            where=pump.id,
-            says=f"When the power fails, nothing lifts from the pit of {pump.label}: it fills while water comes{comes}.",
-            mend="Add a second pump on a battery, or an alarm for someone who is there.",
-        )
+        yield tell("pit-power", pump.id, pump=pump.label, comes=comes)
     if not pit.holds:
-        yield Problem(
-            code="pit-fills",
-            severity="warn",
-            where=pump.id,
-            says=pit.says,
-            mend="Take a pump that lifts more, a larger riser, or let less come to the pit.",
-        )
+        yield tell("pit-fills", pump.id, pump=pump.label, why=pit.says)
     if not any(isinstance(p.what, CheckValve) for p in things):
         other = others[0].label if others else ""
-        says = (
-            f"Between {pump.label} and the line it shares with {other} is no check valve: what that lifts "
-            "runs back into the pit."
-            if others
-            else f"No check valve stands behind {pump.label}: its riser runs back into the pit at every stop."
-        )
-        yield Problem(
-            code="pit-check",
-            severity="warn" if others else "note",
-            where=pump.id,
-            says=says,
-            mend="Set a check valve of its own into its riser, where it can be reached.",
-        )
+        yield tell("pit-check/shared" if others else "pit-check", pump.id, pump=pump.label, other=other)
     glued = all(series(pipes[r].series).material == "pvc" for r in riser if r in pipes)
     if riser and glued and not any(isinstance(p.what, Union) for p in things):
-        yield Problem(
-            code="pit-apart",
-            severity="note",
-            where=pump.id,
-            says=f"{pump.label} comes out of its pit only with a saw: nothing in its riser comes apart.",
-            mend="Set a union into the riser, above the check valve.",
-        )
+        yield tell("pit-apart", pump.id, pump=pump.label)
     if pump.what.turn == "stands by":
         for first in others:
             if (
@@ -214,14 +185,7 @@ def _wrong(
                 and first.what.turn == "runs first"
                 and pump.what.level <= first.what.level + 1e-9
             ):
-                yield Problem(
-                    code="pit-turn",
-                    severity="warn",
-                    where=pump.id,
-                    says=f"{pump.label} starts at {show(pump.what.level, 'level', plan.units)}, no higher than "
-                    f"{first.label}: it would run first.",
-                    mend="Set its switch higher than that of the pump that runs first.",
-                )
+                yield tell("pit-turn", pump.id, plan.units, pump=pump.label, level=pump.what.level, other=first.label)
 
 
 def _riser(plan: Plan, lay: Layout, pump: str) -> tuple[list[str], list[Point]]:

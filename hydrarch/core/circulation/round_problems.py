@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe
@@ -53,31 +54,11 @@ def _shapes(plan: Plan) -> Iterator[Problem]:
             continue
         body = body_at(plan, p.id)
         if p.what.shape == "outline" and len(p.what.outline) < 3:
-            yield Problem(
-                code="outline-crosses",
-                severity="stop",
-                where=p.id,
-                says=f"{p.label} has no outline yet: {len(p.what.outline)} corners are drawn, and it takes three.",
-                mend="Give it its corners, or make it round or oblong.",
-            )
+            yield tell("outline-crosses/open", p.id, place=p.label, count=len(p.what.outline))
         elif body.shape.crosses:
-            yield Problem(
-                code="outline-crosses",
-                severity="stop",
-                where=p.id,
-                says=f"The outline of {p.label} crosses itself: what is in it cannot be told.",
-                mend="Put its corners in order, round the water one way.",
-            )
+            yield tell("outline-crosses", p.id, place=p.label)
         elif body.water <= 0:
-            yield Problem(
-                code="no-water-in",
-                severity="stop",
-                where=p.id,
-                says=f"{p.label} holds no water: it is said to stand "
-                f"{show(p.what.below_rim, 'length', plan.units)} below the rim, and it is "
-                f"{show(p.what.depth, 'length', plan.units)} deep.",
-                mend="Let it stand higher, or make it deeper.",
-            )
+            yield tell("no-water-in", p.id, plan.units, place=p.label, below=p.what.below_rim, deep=p.what.depth)
 
 
 def _let_in(plan: Plan) -> Iterator[Problem]:
@@ -86,22 +67,15 @@ def _let_in(plan: Plan) -> Iterator[Problem]:
             continue
         waters = p.what.waters
         if waters is None:
-            yield Problem(
-                code="in-no-water",
-                severity="stop",
-                where=p.id,
-                says=f"{p.label} stands in no body of water.",
-                mend="Move it to the wall of one, at its height, or draw the body there.",
-            )
+            yield tell("in-no-water", p.id, place=p.label)
         elif isinstance(p.what, Skimmer) and abs(p.level - waters.level) > 0.1 + 1e-9:
-            yield Problem(
-                code="skimmer-level",
-                severity="warn",
-                where=p.id,
-                says=f"{p.label} is {show(abs(p.level - waters.level), 'cut', plan.units)} "
-                f"{'above' if p.level > waters.level else 'below'} the water: a skimmer draws at its level.",
-                mend=f"Set it to {show(waters.level, 'level', plan.units)}, or say how far the water stands below "
-                "the rim.",
+            yield tell(
+                "skimmer-level/above" if p.level > waters.level else "skimmer-level",
+                p.id,
+                plan.units,
+                place=p.label,
+                off=abs(p.level - waters.level),
+                level=waters.level,
             )
 
 
@@ -173,14 +147,16 @@ def _speeds(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> Iterator[Prob
             limit = min(b.use.suction if run in before else b.use.returning for b in bodies)
             if limit < speed <= plan.conditions.max_velocity:
                 a, b = (plan.names[p] for p in plan.run_by_id[run].points)
-                yield Problem(
-                    code="round-fast",
-                    severity="warn",
-                    where=run,
-                    says=f"{show(speed, 'velocity', plan.units)} from {a} to {b}: "
-                    f"{show(limit, 'velocity', plan.units)} is the most in "
-                    f"{'suction' if run in before else 'return'} where {bodies[0].what.use} water goes round.",
-                    mend="Take a larger pipe there.",
+                yield tell(
+                    "round-fast",
+                    run,
+                    plan.units,
+                    speed=speed,
+                    limit=limit,
+                    a=a,
+                    b=b,
+                    side="suction" if run in before else "return",
+                    use=bodies[0].what.use,
                 )
 
 
@@ -195,23 +171,11 @@ def _heaters(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> Iterator[Pro
         for flow in sorted(set(through))[-1:]:
             word = {"heats": "heater", "chills": "chiller", "disinfects": "disinfection"}[p.what.does]
             if flow > p.what.largest * (1 + 1e-6):
-                yield Problem(
-                    code="heater-flow",
-                    severity="warn",
-                    where=p.id,
-                    says=f"{show(flow, 'flow', plan.units)} goes through {p.label}; the {word} takes "
-                    f"{show(p.what.largest, 'flow', plan.units)} at the most.",
-                    mend="Lead a bypass with a valve round it, and set that until the rest goes through.",
+                yield tell(
+                    "heater-flow/much", p.id, plan.units, place=p.label, what=word, flow=flow, limit=p.what.largest
                 )
             elif flow < p.what.least * (1 - 1e-6):
-                yield Problem(
-                    code="heater-flow",
-                    severity="warn",
-                    where=p.id,
-                    says=f"{show(flow, 'flow', plan.units)} goes through {p.label}; the {word} wants "
-                    f"{show(p.what.least, 'flow', plan.units)} at the least, or it runs hot and switches off.",
-                    mend="Shut its bypass further, or give the loop more flow.",
-                )
+                yield tell("heater-flow", p.id, plan.units, place=p.label, what=word, flow=flow, limit=p.what.least)
 
 
 def _jets(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> Iterator[Problem]:
@@ -220,26 +184,16 @@ def _jets(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> Iterator[Proble
         wanted, got = sum(made_for.values()), sum(jets.flows.values())
         if got < wanted * (1 - _WEAK):
             weak = min(jets.flows, key=lambda p: (jets.flows[p] / made_for[p], p))
-            all_, made = (
-                (f"{len(jets.flows)} jets together get", "they are")
-                if len(jets.flows) > 1
-                else (f"{plan.names[weak]} gets", "it is")
-            )
-            yield Problem(
-                code="jets-weak",
-                severity="warn",
-                where=weak,
-                says=f"{all_} {show(got, 'flow', plan.units)} of the {show(wanted, 'flow', plan.units)} {made} "
-                f"made for: {plan.names[weak]} has {jets.flows[weak] / made_for[weak]:.0%} of its own.",
-                mend="Take a pump that gives as much against what filter, heater and line lose, lead the jets "
-                "past the filter, or set fewer jets.",
+            yield tell(
+                "jets-weak",
+                weak,
+                plan.units,
+                who=f"{len(jets.flows)} jets get" if len(jets.flows) > 1 else f"{plan.names[weak]} gets",
+                got=got,
+                wanted=wanted,
+                weak=plan.names[weak],
+                share=jets.flows[weak] / made_for[weak],
             )
         if len(jets.flows) > 1 and jets.short > _UNEVEN:
             weak = min(jets.flows, key=lambda p: (jets.flows[p], p))
-            yield Problem(
-                code="jets-uneven",
-                severity="note",
-                where=weak,
-                says=f"{plan.names[weak]} gets {jets.short:.0%} less than the mean. {jets.says}",
-                mend="Close the jets' line to a ring, or take it a size larger.",
-            )
+            yield tell("jets-uneven", weak, weak=plan.names[weak], short=jets.short, spread=jets.says)

@@ -8,7 +8,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 
-from hydrarch.core.base.problems import Problem, Severity, declare
+from hydrarch.core.base.messages import tell
+from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.circulation.bodies import body_at
@@ -40,35 +41,42 @@ def entrapment_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
     for drawn in drawn_fast(plan, lay):
         where, names = drawn.body.point.label, _names(plan, drawn)
         for p in drawn.bare:
-            yield Problem(
-                code="bare-suction",
-                severity=_severity(drawn),
-                where=p.id,
-                says=f"{p.label} is a bare hole in {where} under {names}: it holds hair and limbs, and who is "
-                "held drowns.",
-                mend="Make it a suction with a cover rated for the flow; a bulkhead has none.",
+            yield tell(
+                "bare-suction" if drawn.body.use.bathed else "bare-suction/no people",
+                p.id,
+                place=p.label,
+                body=where,
+                pumps=names,
             )
         yield from _blocked_whole(plan, drawn)
         for p in drawn.covers:
             assert isinstance(p.what, SuctionCover)
             if p.what.rated <= 0:
-                yield Problem(
-                    code="cover-unrated",
-                    severity="warn",
-                    where=p.id,
-                    says=f"It is not told what flow the cover of {p.label} is rated for.",
-                    mend="Read it on the cover and type it: with others blocked or shut off it must carry all that "
-                    "the pumps draw.",
-                )
+                yield tell("cover-unrated", p.id, place=p.label)
 
 
 def _names(plan: Plan, drawn: DrawnTogether) -> str:
     return " and ".join(plan.names[p] for p in drawn.pumps)
 
 
-def _severity(drawn: DrawnTogether) -> Severity:
-    """Where people bathe it stops the job; where somebody may wade or fall in it is told."""
-    return "stop" if drawn.body.use.bathed else "warn"
+def _blocked_key(near: bool, shut: bool, bathed: bool) -> str:
+    """The message: where people bathe it stops the job; where somebody may wade or fall in it is told."""
+    return {
+        (False, False, True): "one-suction",
+        (False, False, False): "one-suction/no people",
+        (False, True, True): "one-suction/shut",
+        (False, True, False): "one-suction/shut, no people",
+        (True, False, True): "suctions-near",
+        (True, False, False): "suctions-near/no people",
+        (True, True, True): "suctions-near/shut",
+        (True, True, False): "suctions-near/shut, no people",
+    }[near, shut, bathed]
+
+
+def _sentence(words: str) -> str:
+    """Words that went on a sentence, as one by themselves; "" for none."""
+    words = words.strip()
+    return f"{words[:1].upper()}{words[1:]}." if words else ""
 
 
 def _blockable(covers: Iterable[Point]) -> list[Point]:
@@ -91,23 +99,18 @@ def _blocked_whole(plan: Plan, drawn: DrawnTogether) -> Iterator[Problem]:
         shut = f" with {_listed(state.shut)} shut" if state.shut else ""
         apart = show(APART, "length", plan.units)
         reach = f"all within {apart} of one" if len(more) > 1 else f"less than {apart} apart"
-        yield Problem(
-            code="suctions-near" if more else "one-suction",
-            severity=_severity(drawn),
-            where=one.id,
-            says=f"{_listed([c.label for c in blocks])} are {reach}{shut}, and one body can block them all: {who}."
-            if more
-            else f"{_names(plan, drawn)} draws from {drawn.body.point.label} by {one.label} alone{shut}, and a "
-            "body can "
-            f"block it: {who}. It is not to be built so.",
-            mend=(
-                "Take the valves out of the single branches: one before the pump shuts off all of them alike."
-                if state.shut
-                else f"Set them {apart} apart or more, or in different planes as the local code says."
-                if more
-                else f"Give it a second suction at least {apart} away, take a cover that nobody can block, or let it "
-                "run to a box by its own fall."
-            ),
+        yield tell(
+            _blocked_key(bool(more), bool(state.shut), drawn.body.use.bathed),
+            one.id,
+            plan.units,
+            place=one.label,
+            places=_listed([c.label for c in blocks]),
+            body=drawn.body.point.label,
+            pumps=_names(plan, drawn),
+            reach=reach,
+            shut=shut,
+            who=who,
+            apart=APART,
         )
 
 
@@ -132,24 +135,26 @@ def flowing_entrapment(
             point = plan.by_id[p]
             assert isinstance(point.what, SuctionCover)
             if 0 < point.what.rated < alone:
-                yield Problem(
-                    code="cover-rating",
-                    severity=_severity(drawn),
-                    where=p,
-                    says=f"The cover of {point.label} is rated for {show(point.what.rated, 'flow', units)}; it sees "
-                    f"{show(alone, 'flow', units)}{why}.",
-                    mend="Take covers rated for more, or more of them, or run the pumps slower.",
+                yield tell(
+                    "cover-rating" if drawn.body.use.bathed else "cover-rating/no people",
+                    p,
+                    units,
+                    place=point.label,
+                    rated=point.what.rated,
+                    flow=alone,
+                    when=_sentence(why),
                 )
             for run in lay.at[p]:
                 speed = float(velocity(alone, pipes[run].bore)) if run in pipes and not lay.lines[run].coupled else 0.0
                 if speed > BLOCKED_SPEED * (1 + 1e-6):
-                    yield Problem(
-                        code="suction-blocked",
-                        severity="warn",
-                        where=run,
-                        says=f"{show(speed, 'velocity', units)} in the branch of {point.label}{why}: "
-                        f"{show(BLOCKED_SPEED, 'velocity', units)} at the most.",
-                        mend="Take a larger pipe there, or leave its size open.",
+                    yield tell(
+                        "suction-blocked",
+                        run,
+                        units,
+                        place=point.label,
+                        speed=speed,
+                        limit=BLOCKED_SPEED,
+                        when=_sentence(why),
                     )
 
 
@@ -177,30 +182,10 @@ def warmth_problems(plan: Plan) -> Iterator[Problem]:
         if isinstance(p.what, Basin) and p.what.warm is not None:
             most = body_at(plan, p.id).use.most_warm
             if most is not None and p.what.warm > most + 1e-6:
-                yield Problem(
-                    code="too-hot",
-                    severity="stop",
-                    where=p.id,
-                    says=f"{p.label} is kept at {show(p.what.warm, 'temperature', units)}; "
-                    f"{show(most, 'temperature', units)} is the most for who sits in it.",
-                    mend="Set it lower; children, the old and whoever is with child, lower still.",
-                )
+                yield tell("too-hot", p.id, units, place=p.label, warm=p.what.warm, most=most)
         if isinstance(p.what, TopUp):
             wanted = air_gap(p.what.opening)
             if filled_by(plan.points, p) is None:
-                yield Problem(
-                    code="fills-nothing",
-                    severity="warn",
-                    where=p.id,
-                    says=f"{p.label} stands over no body of water.",
-                    mend="Move it to the one it is to fill.",
-                )
+                yield tell("fills-nothing", p.id, place=p.label)
             elif p.what.gap < wanted - 1e-6:
-                yield Problem(
-                    code="air-gap",
-                    severity="warn",
-                    where=p.id,
-                    says=f"{p.label}'s spout stands {show(p.what.gap, 'cut', units)} above the rim: less than "
-                    f"{show(wanted, 'cut', units)}, and it can draw back what it fills.",
-                    mend="Raise it to twice its bore above the rim, an inch at the least, or as the local code says.",
-                )
+                yield tell("air-gap", p.id, units, place=p.label, gap=p.what.gap, least=wanted)

@@ -8,6 +8,7 @@ from collections import defaultdict
 from collections.abc import Iterator, Mapping
 
 from hydrarch.core.base.identity import stack_joint
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.catalogue.methods import methods_where
@@ -34,14 +35,7 @@ def held_ends(plan: Plan, assembly: Assembly, states: Mapping[str, JointState]) 
     for point, near in _held(assembly, at_end, states):
         found[point].append(near)
     return tuple(
-        Problem(
-            code="made-both-sides",
-            severity="warn",
-            where=point,
-            says=f"The pipe on both sides of {plan.names[point]} is made already: unless one of them can be sprung "
-            "aside, neither moves.",
-            mend="Choose a way with a slip coupling or a union at one side there, in Join.",
-        )
+        tell("made-both-sides", point, place=plan.names[point])
         for point, ends in found.items()
         if len(ends) > 1 and not any(_closes(j) for e in ends for j in at_end[e])
     )

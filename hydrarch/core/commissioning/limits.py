@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe, joined_rating, laid_rating, pipe_called, rating_at, series
@@ -166,13 +167,6 @@ def part_rating_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], ass
                 weakest[run.id] = min(weakest.get(run.id, mine), mine)
                 names = {**names, run.id: f"The run from {names[run.a.point]} to {names[run.b.point]}"}
     return tuple(
-        Problem(
-            code="part-over-rating",
-            severity="stop",
-            where=point,
-            says=f"{names[point]} sees {show(seen, 'pressure', plan.units)} at shut-off; "
-            f"{name} there is taken to carry {show(rated, 'pressure', plan.units)} in this water.",
-            mend="Take a stronger part there, metal for a thread, or lower the pressure at the source.",
-        )
+        tell("part-over-rating", point, plan.units, place=names[point], part=name, seen=seen, rated=rated)
         for point, (rated, name, seen) in weakest.items()
     )

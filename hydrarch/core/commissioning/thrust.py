@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from math import pi
 
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
-from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.fittings import end
 from hydrarch.core.catalogue.methods import methods_where
 from hydrarch.core.commissioning.sections import Section
@@ -49,15 +49,4 @@ def thrust_problems(plan: Plan, assembly: Assembly, parts: Iterable[Section]) ->
             force = thrust(tests[joint.id], min(a.diameter, b.diameter))  # water presses on what the seal closes round
             worst[where] = max(worst.get(where, (0.0, "")), (force, joint.place))
     for where, (force, place) in worst.items():
-        weight, area = show(force / 9.80665, "mass", plan.units), force / FIRM
-        side = show(area**0.5, "depth", plan.units)
-        yield Problem(
-            code="thrust",
-            severity="warn",
-            where=where,
-            says=f"The push-together joint at {place} is driven apart with the weight of {weight} when the section "
-            "is tested; 1.4 times that at a square bend.",
-            mend="Take one that grips, tie it back with rods, or cast a block against firm undisturbed ground: "
-            f"about {side} square for a dead end "
-            "(ground that bears 100 kPa, 2,000 lb/ft², from memory; soft ground needs an engineer).",
-        )
+        yield tell("thrust", where, plan.units, place=place, weight=force / 9.80665, side=(force / FIRM) ** 0.5)

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import pairwise
 
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
-from hydrarch.core.base.units import show
 from hydrarch.core.components.devices import BackflowPreventer, Filter, Regulator
 from hydrarch.core.components.sources import Mains
 from hydrarch.core.plan.document import Plan, Point
@@ -20,7 +20,7 @@ MOST_AT_REST = 310e3
 """Pa at rest above which a drip line wants a regulator: 45 psi, what small tubing and its barbs are pushed to; from
 memory."""
 _ORDER = (BackflowPreventer, Filter, Regulator)
-_WORDS = {BackflowPreventer: "the preventer", Filter: "the filter", Regulator: "the regulator"}
+_WORDS = {BackflowPreventer: "The preventer", Filter: "The filter", Regulator: "The regulator"}
 
 
 def head_of(plan: Plan, lay: Layout, drip: str) -> tuple[Point, ...]:
@@ -47,25 +47,18 @@ def driphead_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
         for one, two in pairwise(devices):
             if _rank(one) > _rank(two) and ("order", one.id) not in told:
                 told.add(("order", one.id))
-                yield Problem(
-                    code="drip-order",
-                    severity="warn",
-                    where=one.id,
-                    says=f"{one.label} stands before {two.label} on the way to {drip.label}: "
-                    f"{_WORDS[type(two.what)]} comes first.",
-                    mend="Preventer, filter, regulator, in that order: what keeps water back, what keeps dirt "
-                    "out, what sets the pressure.",
+                yield tell(
+                    "drip-order",
+                    one.id,
+                    one=one.label,
+                    two=two.label,
+                    drip=drip.label,
+                    first=_WORDS[type(two.what)],
                 )
         source = way[0]
         if not any(isinstance(p.what, Filter) for p in devices) and ("filter", source.id) not in told:
             told.add(("filter", source.id))
-            yield Problem(
-                code="drip-filter",
-                severity="warn",
-                where=drip.id,
-                says=f"Nothing filters the water of {drip.label}: its emitters block.",
-                mend="Put a filter before the regulator, of the mesh its emitters ask for.",
-            )
+            yield tell("drip-filter", drip.id, drip=drip.label)
         rest = source.what.pressure if isinstance(source.what, Mains) else 0.0
         if (
             rest > MOST_AT_REST
@@ -73,14 +66,7 @@ def driphead_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
             and ("pressure", source.id) not in told
         ):
             told.add(("pressure", source.id))
-            yield Problem(
-                code="drip-pressure",
-                severity="warn",
-                where=drip.id,
-                says=f"{show(rest, 'pressure', plan.units)} at rest comes to {drip.label} unregulated: small "
-                f"tubing and its barbs are pushed to about {show(MOST_AT_REST, 'pressure', plan.units)}.",
-                mend="Put a regulator after the filter.",
-            )
+            yield tell("drip-pressure", drip.id, plan.units, drip=drip.label, rest=rest, most=MOST_AT_REST)
 
 
 def _rank(point: Point) -> int:

@@ -11,6 +11,7 @@ from typing import TypeAlias
 import numpy as np
 from numpy.typing import NDArray
 
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import FOOT, GALLON, show
 from hydrarch.core.catalogue.pipes import Pipe, series
@@ -244,10 +245,12 @@ def _evened(plan: Plan, lay: Layout, row: Row | None, e: Emission) -> str:
     fall = lay.places[row.start][2] - lay.places[row.point][2] if row is not None else 0.0
     weight = water(plan.conditions.water_temperature).weight
     if abs(fall) * weight <= (e.highest - e.lowest) / 2:
-        return "Make it shorter, feed it from the middle, take wider tubing, or emitters that compensate."
-    steps = "Lay rows along the slope, part them into terraces with a regulator each, or take emitters that compensate."
+        return "Shorten the row, feed it from the middle, use larger tubing, or use compensating emitters."
+    steps = "Run rows along the contour, split them into terraces with a regulator each, or use compensating emitters."
     return (
-        f"{steps} Wider tubing makes it worse; what stands in the row drains out at its low end." if fall > 0 else steps
+        f"{steps} Larger tubing makes it worse; what stands in the row drains out at its low end."
+        if fall > 0
+        else steps
     )
 
 
@@ -264,47 +267,50 @@ def emission_problems(plan: Plan, lay: Layout, found: Mapping[str, Mapping[str, 
             if isinstance(what, DripRow) and what.exponent > 0 and e.mean > _RICH * what.each:
                 told.setdefault(
                     ("row-rich", e.point),
-                    Problem(
-                        code="row-rich",
-                        severity="note",
-                        where=e.point,
-                        says=f"Emitters of {plan.names[e.point]} pass {show(e.mean, 'emitter', units)} on the "
-                        "mean; they are "
-                        f"made for {show(what.each, 'emitter', units)} at {show(what.at_pressure, 'pressure', units)}.",
-                        mend="Set the regulator lower, or water for a shorter time.",
+                    tell(
+                        "row-rich",
+                        e.point,
+                        units,
+                        row=plan.names[e.point],
+                        mean=e.mean,
+                        each=what.each,
+                        at=what.at_pressure,
                     ),
                 )
             if not even_enough(e) and ("row-uneven", e.point) not in told:
-                told["row-uneven", e.point] = Problem(
-                    code="row-uneven",
-                    severity="warn",
-                    where=e.point,
-                    says=f"{plan.names[e.point]} waters unevenly: emission uniformity {e.uniformity:.0%}, "
-                    f"{show(e.least, 'emitter', units)} at the least to {show(e.most, 'emitter', units)}, "
-                    f"{e.variation:.0%} apart.",
-                    mend=_evened(plan, lay, drawn.get(e.point), e),
+                told["row-uneven", e.point] = tell(
+                    "row-uneven",
+                    e.point,
+                    units,
+                    row=plan.names[e.point],
+                    eu=e.uniformity,
+                    least=e.least,
+                    most=e.most,
+                    apart=e.variation,
+                    way=_evened(plan, lay, drawn.get(e.point), e),
                 )
     for row in drawn.values():
         what = plan.by_id[row.point].what
         assert isinstance(what, DripRow)
         if (what.emitters - 0.5) * what.spacing > row.length + what.spacing:
-            told["row-crowded", row.point] = Problem(
-                code="row-crowded",
-                severity="warn",
-                where=row.point,
-                says=f"{what.emitters} emitters {show(what.spacing, 'length', units)} apart want "
-                f"{show((what.emitters - 0.5) * what.spacing, 'length', units)} of tubing; "
-                f"{plan.names[row.point]} has {show(row.length, 'length', units)}.",
-                mend="Let as many stand on it as fit, or set them nearer to one another.",
+            told["row-crowded", row.point] = tell(
+                "row-crowded",
+                row.point,
+                units,
+                row=plan.names[row.point],
+                count=what.emitters,
+                spacing=what.spacing,
+                need=(what.emitters - 0.5) * what.spacing,
+                long=row.length,
             )
         if what.built == "on feeders" and what.feeder > RULE["1/4"] * FOOT:
-            told["feeder-long", row.point] = Problem(
-                code="feeder-long",
-                severity="warn",
-                where=row.point,
-                says=f"Feeders of {show(what.feeder, 'length', units)} at {plan.names[row.point]} are longer than "
-                f"quarter-inch tubing is run, {show(RULE['1/4'] * FOOT, 'length', units)} (common practice).",
-                mend="Bring half-inch tubing nearer.",
+            told["feeder-long", row.point] = tell(
+                "feeder-long",
+                row.point,
+                units,
+                row=plan.names[row.point],
+                feeder=what.feeder,
+                limit=RULE["1/4"] * FOOT,
             )
     return tuple(told.values())
 
@@ -318,14 +324,7 @@ def tubing_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
     )
     if plugged:
         names = plan.names[plugged[0]] if len(plugged) == 1 else f"{plan.names[plugged[0]]} and {len(plugged) - 1} more"
-        yield Problem(
-            code="row-no-flush",
-            severity="note",
-            where=plugged[0],
-            says="Nothing lets out what settles at the far end of a row, where it chokes the last emitters: "
-            f"{names} end{'s' if len(plugged) == 1 else ''} in a plug.",
-            mend="End rows in a flush valve, or pull the plugs while water runs, twice a season.",
-        )
+        yield tell("row-no-flush", plugged[0], rows=names)
     for row in rows(plan, lay).values():
         wrong = next(
             (
@@ -338,13 +337,7 @@ def tubing_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
         )
         if wrong is not None:
             name = series(plan.run_by_id[wrong].series or plan.conditions.series).short
-            yield Problem(
-                code="row-tubing",
-                severity="warn",
-                where=row.point,
-                says=f"{plan.names[row.point]} is a row of emitters on {name}: no emitter sits in that.",
-                mend="Take drip tubing for it, of the diameter that is measured: half-inch comes in several.",
-            )
+            yield tell("row-tubing", row.point, row=plan.names[row.point], pipe=name)
 
 
 def emitter_places(plan: Plan, lay: Layout) -> dict[str, tuple[tuple[float, float, float], ...]]:

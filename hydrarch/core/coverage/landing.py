@@ -21,8 +21,9 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import ConvexHull, QhullError, cKDTree
 
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
-from hydrarch.core.base.units import System, show, show_apart
+from hydrarch.core.base.units import System, show
 from hydrarch.core.catalogue.nozzles import nozzle_of
 from hydrarch.core.components.marks import Mark
 from hydrarch.core.components.outlets import Sprinkler
@@ -213,21 +214,18 @@ def _covered(plan: Plan, scenario: str, heads: tuple[Head, ...]) -> Coverage:
     matched = [h.rate for h in heads]
     if len(heads) > 1 and max(matched) > _MATCHED * min(matched):
         most, least = max(heads, key=lambda h: h.rate), min(heads, key=lambda h: h.rate)
-        told = (
-            f"{plan.names[most.point]} puts down {_rate(most.rate, units)} and {plan.names[least.point]} "
-            f"{_rate(least.rate, units)}: "
-            f"{most.rate / least.rate:.1f} times as much for the same time."
-        )
         problems.append(
-            Problem(
-                code="unmatched",
-                severity="note",
-                where=most.point,
-                says=told,
-                mend="Take nozzles whose flow goes by their arc, or run the two kinds as zones of their own.",
+            tell(
+                "unmatched",
+                most.point,
+                one=plan.names[most.point],
+                two=plan.names[least.point],
+                times=most.rate / least.rate,
+                fast=_rate(most.rate, units),
+                slow=_rate(least.rate, units),
             )
         )
-        says.append(told)
+        says.append(problems[-1].says)
     elif len(heads) > 1:
         low, high = _rate(min(matched), units), _rate(max(matched), units)
         says.append(f"They match: each puts down {low if low == high else f'{low} to {high}'} over its own arc.")
@@ -267,15 +265,7 @@ def _misting(plan: Plan, flow: Flow) -> Iterator[Problem]:
         table = nozzle_of(point.what.nozzle, plan.nozzles) if point.what.nozzle else None
         made = table.high if table is not None else point.what.at_pressure
         if out.pressure > _MISTS * made:
-            sees, most = show_apart(out.pressure, made, "pressure", plan.units)
-            yield Problem(
-                code="misting",
-                severity="warn",
-                where=name,
-                says=f"{plan.names[name]} sees {sees} and is made for {most}: its water leaves it as mist and "
-                "drifts off.",
-                mend="Set a regulator before these heads, or take heads that hold their own pressure.",
-            )
+            yield tell("misting", name, plan.units, head=plan.names[name], sees=out.pressure, most=made)
 
 
 def _rate(rate: float, units: System) -> str:
@@ -397,13 +387,13 @@ def _apart(plan: Plan, pairs: Sequence[Overlap]) -> Iterator[Problem]:
         f" Nor do {len(far) - 1} other pairs reach 60%{f', with {listed}' if listed else ''}." if len(far) > 2 else ""
     )
     more = f" Nor does one other pair reach 60%{f', with {listed}' if listed else ''}." if len(far) == 2 else more
-    yield Problem(
-        code="heads-apart",
-        severity="warn",
-        where=pair.one,
-        says=f"{plan.names[pair.one]} and {plan.names[pair.two]} overlap by {max(pair.share, 0):.0%} of the "
-        f"distance between them; 100% is head to head.{more}",
-        mend="Set them nearer, take a longer throw, or give them the pressure it needs.",
+    yield tell(
+        "heads-apart",
+        pair.one,
+        one=plan.names[pair.one],
+        two=plan.names[pair.two],
+        share=max(pair.share, 0),
+        more=more,
     )
 
 
@@ -430,14 +420,14 @@ def _dry(
     near = min(heads, key=lambda h: hypot(h.x - x, h.y - y))
     more = f" and {many - 1} more" if many > 1 else ""
     big = f"{area:.0f} m²" if plan.units == "metric" else f"{area / 0.3048**2:.0f} ft²"
-    away = show(hypot(near.x - x, near.y - y), "length", plan.units)
-    yield Problem(
-        code="dry-spot",
-        severity="warn",
-        where=near.point,
-        says=f"A dry spot of {big}, {away} from {plan.names[near.point]}{more}: less than a quarter of the mean "
-        "lands there.",
-        mend="Set a head into it, set the others nearer, or take a longer throw.",
+    yield tell(
+        "dry-spot",
+        near.point,
+        plan.units,
+        big=big,
+        away=hypot(near.x - x, near.y - y),
+        head=plan.names[near.point],
+        more=more,
     )
 
 
@@ -452,13 +442,7 @@ def _oversprayed(
         whole = float(rates.sum()) * cell**2
         if whole > 0 and lost > 0.01 * whole:
             named = point.name or "the drive"
-            yield Problem(
-                code="overspray",
-                severity="note",
-                where=point.id,
-                says=f"{show(lost, 'flow', plan.units)} of {show(whole, 'flow', plan.units)} lands on {named}.",
-                mend="Turn the arcs away from it, or take heads of a shorter throw along it.",
-            )
+            yield tell("overspray", point.id, plan.units, lost=lost, whole=whole, mark=named)
 
 
 def _on_drive(point: Point, mark: Mark, xs: NDArray[np.float64], ys: NDArray[np.float64]) -> NDArray[np.bool_]:

@@ -6,8 +6,8 @@ from collections.abc import Iterator, Mapping
 from math import pi
 
 from hydrarch.core.base.graph import Edge, Graph
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
-from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.components.devices import CheckValve, Valve
 from hydrarch.core.components.outlets import Sprinkler
@@ -54,12 +54,4 @@ def lowhead_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Iter
     """The lowest heads at which more than a puddle runs out."""
     for head, volume in drained(plan, lay, pipes):
         if volume >= _LEAST:
-            yield Problem(
-                code="low-head",
-                severity="note",
-                where=head,
-                says=f"{plan.names[head]} is the lowest of its pipe: {show(volume, 'volume', plan.units)} run out "
-                "there each time the valve shuts.",
-                mend="Take heads with a check for the height that is above them, and say so at each; or set a "
-                "check valve into the pipe.",
-            )
+            yield tell("low-head", head, plan.units, head=plan.names[head], volume=volume)

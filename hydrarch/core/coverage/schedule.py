@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from math import floor
 
 from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import System, show
 from hydrarch.core.components.devices import Valve
@@ -282,71 +283,23 @@ def station_problems(plan: Plan) -> tuple[Problem, ...]:
     for n, zone in enumerate(plan.zones, 1):
         valve = zone.valve if zone.valve in plan.by_id else next((h for h in zone.heads if h in here), "")
         if n > plan.watering.stations:
-            told.append(
-                Problem(
-                    code="stations-over",
-                    severity="warn",
-                    where=valve,
-                    says=f"{zone.name} is zone {n}, and the controller has {plan.watering.stations} stations.",
-                    mend="Let two zones open together, or take a controller with more stations.",
-                )
-            )
+            told.append(tell("stations-over", valve, zone=zone.name, number=n, stations=plan.watering.stations))
         opened = plan.by_id.get(zone.valve)
         other = next((z for z in plan.zones[: n - 1] if zone.valve and z.valve == zone.valve), None)
         if other is not None:
             told.append(
-                Problem(
-                    code="zone-valve-shared",
-                    severity="warn",
-                    where=zone.valve,
-                    says=f"{other.name} and {zone.name} are both opened by {plan.names[zone.valve]}: they open "
-                    "together.",
-                    mend="Give each zone a valve of its own, or make one zone of them.",
-                )
+                tell("zone-valve-shared", zone.valve, valve=plan.names[zone.valve], one=other.name, two=zone.name)
             )
         elif opened is None and any(h in here for h in zone.heads):
-            told.append(
-                Problem(
-                    code="zone-no-valve",
-                    severity="note",
-                    where=valve,
-                    says=f"{zone.name} has no valve of its own on the drawing.",
-                    mend="Set a valve into the pipe that feeds it, and say that it is the zone's.",
-                )
-            )
+            told.append(tell("zone-no-valve", valve, zone=zone.name))
         if opened is not None and isinstance(opened.what, Valve) and opened.what.worked == "by hand":
-            told.append(
-                Problem(
-                    code="zone-by-hand",
-                    severity="note",
-                    where=opened.id,
-                    says=f"{zone.name} is a zone of the controller, and {opened.label} is worked by hand.",
-                    mend="Take a valve that is worked by wire there, or open it by hand and leave it out of the "
-                    "programme.",
-                )
-            )
+            told.append(tell("zone-by-hand", opened.id, zone=zone.name, valve=opened.label))
         if not any(h in here for h in zone.heads):
-            told.append(
-                Problem(
-                    code="zone-empty",
-                    severity="note",
-                    where=valve,
-                    says=f"{zone.name} opens nothing.",
-                    mend="Put heads into it, or take it out.",
-                )
-            )
+            told.append(tell("zone-empty", valve, zone=zone.name))
     seen: dict[str, str] = {}
     for zone in plan.zones:
         for head in zone.heads:
             if head in here and head in seen and seen[head] != zone.name:
-                told.append(
-                    Problem(
-                        code="zone-shared",
-                        severity="note",
-                        where=head,
-                        says=f"{plan.names[head]} is in {seen[head]} and in {zone.name}: it is watered twice.",
-                        mend="Take it out of one of them.",
-                    )
-                )
+                told.append(tell("zone-shared", head, head=plan.names[head], one=seen[head], two=zone.name))
             seen.setdefault(head, zone.name)
     return tuple(told)

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 
+from hydrarch.core.base.messages import Case, tell
 from hydrarch.core.base.problems import Problem, declare
-from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.nozzles import nozzle_of
 from hydrarch.core.components.outlets import Sprinkler
 from hydrarch.core.hydraulics.flow import Flow
@@ -29,27 +29,18 @@ def nozzle_problems(plan: Plan, flows: Mapping[str, Flow]) -> Iterator[Problem]:
             table, label = nozzle_of(what.nozzle, plan.nozzles), plan.names[name]
             if table is None:
                 told.add(name)
-                yield Problem(
-                    code="nozzle-unknown",
-                    severity="note",
-                    where=name,
-                    says=f"The table of nozzle {what.nozzle} at {label} is not in this job: its throw is reckoned "
-                    "by rule.",
-                    mend="Read its table in again, or give the head another nozzle.",
-                )
+                yield tell("nozzle-unknown", name, nozzle=what.nozzle, head=label)
             elif not table.low * (1 - _SLACK) <= out.pressure <= table.high * (1 + _SLACK):
                 told.add(name)
-                high, units = out.pressure > table.high, plan.units
-                yield Problem(
-                    code="nozzle-range",
-                    severity="warn",
-                    where=name,
-                    says=f"{flow.name}: {label} has {show(out.pressure, 'pressure', units)}, "
-                    f"{'above' if high else 'below'} the {show(table.low, 'pressure', units)} to "
-                    f"{show(table.high, 'pressure', units)} that the table of {table.name} goes to: "
-                    f"{'it mists' if high else 'it falls short'}.",
-                    mend="Hold the pressure lower before it, or take a smaller nozzle."
-                    if high
-                    else "Bring more pressure to it: larger pipe, fewer at once, a smaller nozzle.",
-                    scenario=flow.scenario,
+                high = out.pressure > table.high
+                yield tell(
+                    "nozzle-range/high" if high else "nozzle-range",
+                    name,
+                    plan.units,
+                    scenario=Case(flow.scenario, flow.name),
+                    head=label,
+                    nozzle=table.name,
+                    has=out.pressure,
+                    low=table.low,
+                    high=table.high,
                 )

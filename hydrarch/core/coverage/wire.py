@@ -7,6 +7,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import hypot, pi
 
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show
 from hydrarch.core.components.marks import Mark
@@ -114,12 +115,14 @@ def wire_problems(plan: Plan, found: Wire | None) -> tuple[Problem, ...]:
         return ()
     far = max(found.to, key=lambda t: t.length)
     return (
-        Problem(
-            code="wire-too-long",
-            severity="warn",
-            where=far.valve,
-            says=f"{far.name} has {far.volts:.1f} V left after {show(far.length, 'length', plan.units)} of "
-            f"{found.gauge} AWG; it wants {LEAST:g} to open.",
-            mend="Hang the controller nearer, or run two cores together for it.",
+        tell(
+            "wire-too-long",
+            far.valve,
+            plan.units,
+            valve=far.name,
+            volts=far.volts,
+            least=LEAST,
+            long=far.length,
+            gauge=found.gauge,
         ),
     )

@@ -9,6 +9,7 @@ from math import ceil, pi
 from typing import Literal
 
 from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import FOOT, show, size_value
 from hydrarch.core.catalogue.fittings import end, ends, fitting
@@ -239,22 +240,15 @@ def _fitting_row(plan: Plan, group: Literal["fitting", "added"], name: str, coun
 
 def price_problems(plan: Plan, assembly: Assembly, cuts: CutList) -> Iterator[Problem]:
     """What is bought and has no price, at the first place it is used."""
-    said = "Set your shop's price for it in the list; until then the sum is without it."
     for nest in cuts.nests:
         if known_price(pipe_price, pipe(nest.series, nest.size), plan.prices, nest.made) is None:
             where = next((p.runs[0] for p in cuts.pieces if (p.series, p.size) == (nest.series, nest.size)), "")
-            yield Problem(
-                code="no-price",
-                severity="note",
-                where=where,
-                says=f"{series(nest.series).name}, {nest.size}, has no price.",
-                mend=said,
-            )
+            yield tell("no-price", where, part=f"{series(nest.series).name}, {nest.size}")
     for name in parts_list(assembly):
         if known_price(fitting_price, name, plan.prices) is None:
             part = next(p for p in assembly.parts if p.fitting == name)
             where = part.point or ""
-            yield Problem(code="no-price", severity="note", where=where, says=f"{part.name} has no price.", mend=said)
+            yield tell("no-price", where, part=part.name)
 
 
 def spares(plan: Plan, family: str, count: int) -> int:

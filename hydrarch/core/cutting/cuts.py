@@ -8,9 +8,9 @@ from dataclasses import dataclass, replace
 from math import ceil, tan
 
 from hydrarch.core.base.identity import EndId, PipeId, riser_end, riser_piece, upright_piece
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.progress import Report, unheard
-from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.fittings import fitting, pipe_end, pipe_ends
 from hydrarch.core.catalogue.pipes import Pipe, Series, series
 from hydrarch.core.catalogue.prices import InLine
@@ -350,21 +350,16 @@ def _room(piece: Piece, plan: Plan) -> list[Problem]:
     if piece.length >= least:
         return []
     where = piece.runs[0] if piece.runs else piece.a.point
-    between = f"{piece.a.name} and {piece.b.name}" if piece.runs else f"the line and {piece.b.name}"
-    if piece.length <= 0:
-        says = f"The fittings at {between} overlap by {show(-piece.length, 'cut', plan.units)}."
-    else:
-        says = (
-            f"Only {show(piece.length, 'cut', plan.units)} of pipe fits between {between}; "
-            f"its two joints cover {show(least, 'cut', plan.units)}."
-        )
     return [
-        Problem(
-            code="too-close",
-            severity="stop" if piece.length <= 0 else "warn",
-            where=where,
-            says=says,
-            mend="Move the two apart.",
+        tell(
+            "too-close/overlap" if piece.length <= 0 else "too-close",
+            where,
+            plan.units,
+            a=piece.a.name if piece.runs else "the line",
+            b=piece.b.name,
+            deep=-piece.length,
+            long=piece.length,
+            least=least,
         )
     ]
 

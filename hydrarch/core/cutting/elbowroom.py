@@ -14,6 +14,7 @@ from math import cos, dist, pi, sin
 import numpy as np
 from scipy.spatial import cKDTree
 
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.cutting.shop import Barrel, FittingBody, Vector, between
@@ -84,28 +85,14 @@ def room_problems(
         near = about.near(held.point)  # of things that are coupled a joint is held at either
         if near and not _room(held.barrels[0], need, near):
             told.add((joint.point, need.what))
-            yield _problem(
-                joint.point, f"The {joint.method} joint at {plan.names[joint.point]} leaves no room for {need.what}."
-            )
+            place = plan.names[joint.point]
+            yield tell("no-room", joint.point, method=joint.method, place=place, need=need.what)
     for body in found:
         near = about.near(body.point)
         if near and "union" in body.family and not _room(body.barrels[0], NUT, near):
-            yield _problem(body.point, f"{body.name} at {plan.names[body.point]} leaves no room for {NUT.what}.")
+            yield tell("no-room/nut", body.point, body=body.name, place=plan.names[body.point], need=NUT.what)
         if body.family in _QUARTER_TURN and near and not _swings(body, near):
-            yield _problem(
-                body.point,
-                f"The handle of {body.name} at {plan.names[body.point]} cannot swing: it meets what stands beside it.",
-            )
-
-
-def _problem(where: str, says: str) -> Problem:
-    return Problem(
-        code="no-room",
-        severity="warn",
-        where=where,
-        says=says,
-        mend="Move it apart from what is beside it, or join it before that is put there.",
-    )
+            yield tell("no-room/handle", body.point, body=body.name, place=plan.names[body.point])
 
 
 class _Surroundings:

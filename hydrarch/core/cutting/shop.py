@@ -17,8 +17,8 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from hydrarch.core.base.identity import node_part, riser_end
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
-from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.fittings import End, end, fitting
 from hydrarch.core.joining.assembled import Assembly, Joint, Part
 from hydrarch.core.plan.document import Plan
@@ -191,13 +191,15 @@ def meeting_problems(plan: Plan, lay: Layout, found: tuple[FittingBody, ...]) ->
             continue  # what is too close along a run is told where it is cut
         deep, a, b = max(((_shared(a, b), a, b) for a, b in product(at[one], at[two])), key=lambda m: m[0])
         if deep > _TOUCH:
-            yield Problem(
-                code="bodies-meet",
-                severity="warn",
-                where=one,
-                says=f"{a.name} at {plan.names[one]} and {b.name} at {plan.names[two]} meet by "
-                f"{show(deep, 'takeoff', plan.units)}.",
-                mend="Move one of the two points apart by that, or turn what stands there another way.",
+            yield tell(
+                "bodies-meet",
+                one,
+                plan.units,
+                a=a.name,
+                b=b.name,
+                place=plan.names[one],
+                other=plan.names[two],
+                deep=deep,
             )
 
 

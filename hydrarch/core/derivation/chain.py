@@ -11,6 +11,7 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 from typing import Any, ClassVar, Generic, TypeVar, get_args, overload
 
+from hydrarch.core.base.messages import said_more, tell
 from hydrarch.core.base.problems import STAGE_TITLES, Problem, Stage, declare
 from hydrarch.core.base.progress import Late, TookTooLong, never
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
@@ -105,28 +106,13 @@ class _Room(Generic[Found]):
         except TookTooLong as error:
             if self.empty is None:
                 raise
-            derivation.failed.append(
-                Problem(
-                    code="took-too-long",
-                    severity="stop",
-                    where=error.where,
-                    says=f"{error}.",
-                    mend="Look at that part of the drawing, or part the job in two.",
-                )
-            )
+            derivation.failed.append(tell("took-too-long", error.where, part=error.part))
         except Exception as error:
             if self.empty is None or derivation.strict:
                 raise
             _log.exception("the room %s broke down", self.name)
             derivation.failed.append(
-                Problem(
-                    code="room-failed",
-                    severity="stop",
-                    where="",
-                    says=f"What belongs to {STAGE_TITLES[self.stage]} could not be worked out here "
-                    f"({type(error).__name__}: {error}).",
-                    mend="Take the last change back, or go back to an earlier revision; the drawing itself is kept.",
-                )
+                tell("room-failed", "", stage=STAGE_TITLES[self.stage], error=f"{type(error).__name__}: {error}")
             )
         derivation.fallen.add(self.name)
         return self.empty(derivation)
@@ -261,15 +247,7 @@ class Derivation:
             free = rounds < (_FREELY_OF_MANY if picked.many else _FREELY)
             assembly = joiner.join(picked.pipes())
         else:
-            told.append(
-                Problem(
-                    code="sizes-not-settled",
-                    severity="note",
-                    where="",
-                    says=f"Sizes and fittings still changed each other after {_ROUNDS} rounds.",
-                    mend="Fix the size of one of the runs that keep changing.",
-                )
-            )
+            told.append(tell("sizes-not-settled", "", rounds=_ROUNDS))
         sizes = picked.sizes()
         return Settled(sizes, picked.pipes(), assembly, rounds, (*sizes.problems, *told))
 
@@ -455,8 +433,8 @@ def _once(told: list[Problem]) -> Iterator[Problem]:
     for p in told:
         count = more.pop(what(p), None)
         if count is not None:
-            again = f" The same in {count} other scenario{'s' if count > 1 else ''}." if count else ""
-            yield replace(p, says=p.says + again) if again else p
+            again = f"The same in {count} other scenario{'s' if count > 1 else ''}." if count else ""
+            yield said_more(p, again) if again else p
 
 
 Derived = Derivation

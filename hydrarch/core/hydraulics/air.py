@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 from functools import singledispatch
 
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
-from hydrarch.core.base.units import show
 from hydrarch.core.components.base import What
 from hydrarch.core.components.devices import Pump, Vent
 from hydrarch.core.hydraulics.flow import Flow
@@ -48,31 +48,12 @@ def air_problems(plan: Plan, lay: Layout, flows: Iterable[Flow] = ()) -> tuple[P
     for p in plan.points:
         lines = [lay.lines[r] for r in lay.at[p.id] if r in lay.lines]
         if lets_air_out(p.what) and p.id in sucked and lines:
-            found.append(
-                Problem(
-                    code="vent-sucks",
-                    severity="stop",
-                    where=p.id,
-                    says=f"At {p.label} the water is below the pressure of the air: a vent there lets air in, and the "
-                    "flow breaks.",
-                    mend="Take the vent out, and lay the line lower there or bring the pump nearer to the water.",
-                )
-            )
+            found.append(tell("vent-sucks", p.id, place=p.label))
         if len(lines) < 2 or p.kind.role in ("outlet", "source") or lets_air_out(p.what) or isinstance(p.what, Pump):
             continue
         over = min(p.level - levels[line.b if line.a == p.id else line.a] for line in lines)
         if over >= _HUMP:
             found.append(
-                Problem(
-                    code="air-trap",
-                    severity="note",
-                    where=p.id,
-                    says=f"{p.label} stands {show(over, 'level', plan.units)} or more above all beside it: air "
-                    "collects there.",
-                    mend="Lay the line lower there: the water is below the pressure of the air, and a vent would "
-                    "let air in."
-                    if p.id in sucked
-                    else "Put a vent there, or lay the line so that it rises all the way to an outlet.",
-                )
+                tell("air-trap/suction" if p.id in sucked else "air-trap", p.id, plan.units, place=p.label, over=over)
             )
     return tuple(found)

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from graphlib import CycleError, TopologicalSorter
 
 from hydrarch.core.base.graph import Edge, Graph
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import FOOT, System, show
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
@@ -217,51 +218,21 @@ def drain_problems(plan: Plan, lay: Layout, drains: Mapping[str, DrainRun]) -> t
     """Drains that do not fall, run too full, or too slowly to carry their dirt, and inlets that lead nowhere."""
     names, units = plan.names, plan.units
     found = [
-        Problem(
-            code="inlet-without-outfall",
-            severity="stop",
-            where=p.id,
-            says=f"{p.label} leads to no outfall.",
-            mend="Draw the drain on to an outfall.",
-        )
+        tell("inlet-without-outfall", p.id, inlet=p.label)
         for p in plan.points
         if isinstance(p.what, DrainInlet) and p.id not in lay.outfall
     ]
     for d in drains.values():
-        between = f"from {names[d.upper]} to {names[d.lower]}"
+        a, b = names[d.upper], names[d.lower]
         if d.fall <= 0:
             rise = lay.places[d.lower][2] - lay.places[d.upper][2]
-            found.append(
-                Problem(
-                    code="no-fall",
-                    severity="stop",
-                    where=d.run,
-                    says=f"The drain {between} does not fall: its lower end is {show(rise, 'cut', units)} higher.",
-                    mend="Lay its lower end deeper, or its upper end less deep.",
-                )
-            )
+            found.append(tell("no-fall", d.run, units, a=a, b=b, rise=rise))
         elif d.state is not None and (not d.state.fits or d.state.depth > FULLEST):
-            full = "over full" if not d.state.fits else f"{d.state.depth:.0%} full"
             found.append(
-                Problem(
-                    code="drain-full",
-                    severity="warn",
-                    where=d.run,
-                    says=f"The drain {between} runs {full} with all inlets at once.",
-                    mend="Take a larger pipe, or lay it steeper.",
-                )
+                tell("drain-full" if d.state.fits else "drain-full/over", d.run, units, a=a, b=b, full=d.state.depth)
             )
         elif d.state is not None and not d.state.cleans:
-            speed, least = (show(v, "velocity", units) for v in (d.state.velocity, SELF_CLEANSING))
-            found.append(
-                Problem(
-                    code="drain-slow",
-                    severity="note",
-                    where=d.run,
-                    says=f"The drain {between} runs at {speed}; below {least} dirt stays in it.",
-                    mend="Lay it steeper, take a smaller pipe, or plan to flush it; put a clean-out at its head.",
-                )
-            )
+            found.append(tell("drain-slow", d.run, units, a=a, b=b, speed=d.state.velocity, least=SELF_CLEANSING))
     return (*found, *_uncleaned(plan, lay))
 
 
@@ -279,12 +250,4 @@ def _uncleaned(plan: Plan, lay: Layout) -> Iterator[Problem]:
         long, far = max(ways, default=(0.0, ""))
         if long > CLEANED * (1 + 1e-9):
             a, b = (plan.names[p] for p in plan.run_by_id[far].points)
-            yield Problem(
-                code="no-cleanout",
-                severity="note",
-                where=far,
-                says=f"Between {a} and {b} it is {show(long, 'length', plan.units)} to the next clean-out or open "
-                f"end: a rod reaches {show(CLEANED, 'length', plan.units)}.",
-                mend="Lead a wye up to the ground and cap it: at the head of the drain, and at bends where it "
-                "cannot be rodded through.",
-            )
+            yield tell("no-cleanout", far, plan.units, a=a, b=b, long=long, reach=CLEANED)

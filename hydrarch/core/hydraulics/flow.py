@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.identity import riser_end
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
-from hydrarch.core.base.units import show, show_apart
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.components.base import What
 from hydrarch.core.components.devices import Pump
@@ -286,15 +286,7 @@ class FlowModel:
         try:
             return Trial(self, sizes, self.rows.settle(self.solver), None)
         except HydrarchError as error:
-            says = f"{self.scenario.name}: {error}."
-            problem = Problem(
-                code="not-settled",
-                severity="stop",
-                where="",
-                says=says,
-                mend="Look at that place: its numbers contradict.",
-                scenario=self.scenario.id,
-            )
+            problem = tell("not-settled", "", self.plan.units, scenario=self.scenario, error=str(error))
             return Trial(self, sizes, NO_WATER, problem)
 
     @cached_property
@@ -431,46 +423,34 @@ def _outlet_flow(point: Point, heads: dict[str, float], flows: dict[str, float],
 def _limits(
     model: FlowModel, heads: dict[str, float], flows: dict[str, float], outlets: dict[str, OutletFlow]
 ) -> Iterable[Problem]:
-    points, name, one = model.points, model.scenario.name, model.scenario.id
+    points, scenario, units = model.points, model.scenario, model.plan.units
     for o in outlets.values():
         wanted = draws(points[o.point].what)
         if o.pressure < 0 or o.flow < _BARELY * wanted:
-            yield Problem(
-                code="no-pressure",
-                severity="stop",
-                where=o.point,
-                says=f"{name}: the source cannot feed {points[o.point].label}; no water reaches it.",
-                mend="Open fewer outlets at once, raise the source, or take larger pipe.",
-                scenario=one,
-            )
+            yield tell("no-pressure", o.point, units, scenario=scenario, outlet=points[o.point].label)
         elif o.short:
             # never rounded up to all of it; it needs more than nought
             share = floor(o.pressure / o.needs * 1000) / 1000
-            gives = ""
-            if model.yields and isinstance(points[o.point].what, (Tap, Hydrant)):
-                have, want = show_apart(o.flow, wanted, "flow", model.plan.units)
-                gives = f", and gives {have} of the {want} it should"
-            yield Problem(
-                code="outlet-starved",
-                severity="stop" if gives else "warn",
-                where=o.point,
-                says=f"{name}: {points[o.point].label} gets {share:.{0 if share < 0.99 else 1}%} of the pressure "
-                f"it wants{gives}.",
-                mend="Take larger pipe on the way to it, open fewer at once, or raise the source.",
-                scenario=one,
+            gives = model.yields and isinstance(points[o.point].what, (Tap, Hydrant))
+            yield tell(
+                "outlet-starved/gives" if gives else "outlet-starved",
+                o.point,
+                units,
+                scenario=scenario,
+                outlet=points[o.point].label,
+                share=f"{share:.{0 if share < 0.99 else 1}%}",
+                have=o.flow,
+                want=wanted,
             )
     for pump in model.network.pumps:
         p = points[model.acting.pump_at[pump.id]]
         if flows[pump.id] > pump.curve[-1][0]:
-            yield Problem(
-                code="pump-off-curve",
-                severity="warn",
-                where=p.id,
-                says=f"{name}: {p.label} runs beyond the end of its curve.",
-                mend="Open fewer outlets, or take a larger pump."
-                if model.open
-                else "Throttle a valve behind it, or take a pump made for that flow.",
-                scenario=one,
+            yield tell(
+                "pump-off-curve" if model.open else "pump-off-curve/rounds",
+                p.id,
+                units,
+                scenario=scenario,
+                pump=p.label,
             )
         if isinstance(p.what, Pump):
             inlet = (heads[pump.start] - p.level) * model.wet.weight
@@ -478,14 +458,13 @@ def _limits(
     for r in model.network.regulators:
         p = points[model.acting.regulator_at[r.id]]
         if model.open and heads[r.start] < r.head - 0.01 and flows.get(r.id, 0.0) > 1e-7:
-            short = show((r.head - heads[r.start]) * model.wet.weight, "pressure", model.plan.units)
-            yield Problem(
-                code="regulator-starved",
-                severity="warn",
-                where=p.id,
-                says=f"{name}: {p.label} stands wide open, {short} short of what it should hold.",
-                mend="Set it lower, or bring more pressure to it.",
-                scenario=one,
+            yield tell(
+                "regulator-starved",
+                p.id,
+                units,
+                scenario=scenario,
+                regulator=p.label,
+                short=(r.head - heads[r.start]) * model.wet.weight,
             )
 
 

@@ -7,8 +7,8 @@ from functools import singledispatch
 from math import inf
 
 from hydrarch.core.base.graph import Edge, Graph
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
-from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import HUNG, Pipe, laid_rating, series, thread_end
 from hydrarch.core.components.base import What
 from hydrarch.core.components.basins import InWall, Standpipe
@@ -245,32 +245,22 @@ def rating_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple
             pipes[run.id],
             pressing(plan, lay, run),
         )
-        rated, between = (
-            laid_rating(item, warm, run.situation),
-            f"The run from {names[run.a.point]} to {names[run.b.point]}",
-        )
+        rated, a, b = laid_rating(item, warm, run.situation), names[run.a.point], names[run.b.point]
         halved = run.situation == HUNG and thread_end(item.series) is not None
         if rated <= 0 < item.rating:
-            found.append(
-                Problem(
-                    code="too-warm",
-                    severity="stop",
-                    where=run.id,
-                    says=f"{between}: {series(item.series).name} is not made for water of "
-                    f"{show(warm, 'temperature', units)}.",
-                    mend="Choose a pipe that stands the heat, or set the water's temperature right.",
-                )
-            )
+            found.append(tell("too-warm", run.id, units, pipe=series(item.series).name, warm=warm, a=a, b=b))
         elif worst > rated:
             found.append(
-                Problem(
-                    code="over-rating",
-                    severity="stop",
-                    where=run.id,
-                    says=f"{between} sees {show(worst, 'pressure', units)} at shut-off; "
-                    f"its pipe is rated {show(rated, 'pressure', units)} at "
-                    f"{show(warm, 'temperature', units)}{', half of plain pipe for its threads' if halved else ''}.",
-                    mend="Take a heavier series, or lower the pressure at the source.",
+                tell(
+                    "over-rating",
+                    run.id,
+                    units,
+                    a=a,
+                    b=b,
+                    seen=worst,
+                    rated=rated,
+                    warm=warm,
+                    halved=", half of plain pipe for its threads" if halved else "",
                 )
             )
     return tuple(found)

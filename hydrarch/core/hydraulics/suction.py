@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from math import sqrt
 
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
-from hydrarch.core.base.units import STANDARD_GRAVITY, show
+from hydrarch.core.base.units import STANDARD_GRAVITY
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.components.basins import Bulkhead, InWall, SuctionCover
 from hydrarch.core.components.devices import Pump
@@ -31,55 +32,34 @@ def pump_suction(plan: Plan, lay: Layout, scenario: Scenario, point: Point, inle
     units, name = plan.units, point.label
     have = npsh_available(inlet, lay.warmth(point.id), plan.conditions.altitude)
     if have <= 0:
-        yield Problem(
-            code="water-parts",
-            severity="stop",
-            where=point.id,
-            says=f"{scenario.name}: at the inlet of {name} the water would part: it is "
-            f"{show(-have, 'head', units)} beyond what air can lift. Nothing flows so.",
-            mend="Bring the pump nearer to the water, or push from below: no suction lifts it so high.",
-            scenario=scenario.id,
-        )
+        yield tell("water-parts/pump", point.id, units, scenario=scenario, pump=name, beyond=-have)
     elif have < point.what.npsh + NPSH_MARGIN:
         least = point.what.npsh
-        yield Problem(
-            code="cavitation" if have < least else "suction-margin",
-            severity="stop" if have < least else "warn",
-            where=point.id,
-            says=f"{scenario.name}: {name} has {show(have, 'head', units)} of suction head and asks for "
-            + (
-                f"{show(least, 'head', units)}: water boils in it, it wears away and gives less than is reckoned here."
-                if have < least
-                else f"{show(least, 'head', units)}, with {show(NPSH_MARGIN, 'head', units)} to spare."
-            ),
-            mend="Set it lower or nearer the water, take a larger suction pipe, or run it slower.",
-            scenario=scenario.id,
+        yield tell(
+            "cavitation" if have < least else "suction-margin",
+            point.id,
+            units,
+            scenario=scenario,
+            pump=name,
+            have=have,
+            least=least,
+            margin=NPSH_MARGIN,
         )
     open_water = [p.what for p in plan.sources if isinstance(p.what, (Tank, InWall))]
     levels = [w.water_level for w in open_water if w.water_level is not None]
     top = max(levels, default=0.0)
     if not open_water or len(levels) < len(plan.sources) or point.level <= top + 1e-6:
         return
-    above = show(point.level - top, "head", units)
+    above = point.level - top
     if all(isinstance(w, Tank) and w.intake == "foot valve" for w in open_water):
-        yield Problem(
-            code="priming",
-            severity="note",
-            where=point.id,
-            says=f"{name} stands {above} above the water; the foot valve keeps its suction line full.",
-            mend="Fill the line before the first start, let no air in, and look at the foot valve when it loses "
-            "its prime.",
-        )
+        yield tell("priming/foot valve", point.id, units, pump=name, above=above)
     else:
-        yield Problem(
-            code="priming",
-            severity="note",
-            where=point.id,
-            says=f"{name} stands {above} above the water, so it does not fill by itself.",
-            mend="Put a foot valve at the intake, fill the suction line before the first start, and let no air in."
-            if any(isinstance(w, Tank) for w in open_water)
-            else "Set it below the water, or take one that primes itself with a check valve before it and a loop "
-            "of pipe above its inlet.",
+        yield tell(
+            "priming/tank" if any(isinstance(w, Tank) for w in open_water) else "priming/wall",
+            point.id,
+            units,
+            pump=name,
+            above=above,
         )
 
 
@@ -94,17 +74,16 @@ def parted(plan: Plan, lay: Layout, scenario: Scenario, pressures: Mapping[str, 
     if low:
         pressure, name = low[0]
         least = bears_at[lay.warmth(name)]
-        have, bears = (show(x, "pressure", plan.units) for x in (pressure, least))
-        more = f" So do {len(low) - 1} places more." if len(low) > 1 else ""
-        yield Problem(
-            code="water-parts",
-            severity="stop",
-            where=name,
-            says=f"{scenario.name}: {plan.names[name]} would be at {have}, below the {bears} at which water parts: "
-            f"it does not flow so.{more}",
-            mend="Lay the line lower there, bring the pump nearer to the water, or take a larger pipe on the "
-            "suction side.",
-            scenario=scenario.id,
+        more = f" The same at {len(low) - 1} more places." if len(low) > 1 else ""
+        yield tell(
+            "water-parts/line",
+            name,
+            plan.units,
+            scenario=scenario,
+            place=plan.names[name],
+            have=pressure,
+            bears=least,
+            more=more,
         )
 
 
@@ -137,27 +116,9 @@ def intake_problems(
         most = max(drawn.values())
         wanted = max(least_submergence(pipes[r].bore, float(velocity(q, pipes[r].bore))) for r, q in drawn.items())
         if below <= 0:
-            found.append(
-                Problem(
-                    code="intake-dry",
-                    severity="stop",
-                    where=p.id,
-                    says=f"The pipe leaves {p.label} {show(-below, 'level', plan.units)} above its water: none "
-                    "comes in.",
-                    mend="Lower the pipe there, or raise the water level.",
-                )
-            )
+            found.append(tell("intake-dry", p.id, plan.units, place=p.label, above=-below))
         elif most > 0 and below < wanted:
-            deep, need = (show(x, "cut", plan.units) for x in (below, wanted))
-            found.append(
-                Problem(
-                    code="intake-shallow",
-                    severity="note",
-                    where=p.id,
-                    says=f"The pipe leaves {p.label} {deep} below its water; less than {need} draws air in.",
-                    mend="Set the intake deeper, or widen it.",
-                )
-            )
+            found.append(tell("intake-shallow", p.id, plan.units, place=p.label, deep=below, need=wanted))
     return tuple(found)
 
 

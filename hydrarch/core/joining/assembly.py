@@ -11,6 +11,7 @@ from math import ceil, degrees
 
 from hydrarch.core.base.cache import remembered
 from hydrarch.core.base.identity import EndId, PipeId, length_joint, length_part, pipe_of
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import STANDARD_GRAVITY
 from hydrarch.core.catalogue.fittings import End, end, mating_method
@@ -129,14 +130,7 @@ def _too_many(plan: Plan, lengths: Sequence[PipeLength], counts: Mapping[EndId, 
     most = max(lengths, key=lambda x: (counts[x.start], x.start))
     run = plan.run_by_id[most.runs[0]]
     a, b = (plan.names[p] for p in run.points)
-    return Problem(
-        code="too-many-joints",
-        severity="stop",
-        where=run.id,
-        says=f"The pipe would have {sum(counts.values()):,} joints between its lengths, most of them from {a} to "
-        f"{b}: they are not listed.",
-        mend="Look at that length, take pipe from the coil, or part the job.",
-    )
+    return tell("too-many-joints", run.id, count=sum(counts.values()), a=a, b=b)
 
 
 _BELLS = {

@@ -134,11 +134,7 @@ def _line(here: Placing, meeting: Meeting) -> None:
         case 4:
             _cross(here, meeting)
         case count:
-            here.problem(
-                "too-many-runs",
-                f"{count} runs meet at {meeting.name}.",
-                "Part them over two points, a foot or more apart.",
-            )
+            here.problem("too-many-runs", count=count)
 
 
 def _outlet(here: Placing, meeting: Meeting) -> None:
@@ -165,11 +161,7 @@ def _outlet(here: Placing, meeting: Meeting) -> None:
             here.node(whole, "a tee", tees)
             _expect_straight(here, meeting, legs)
     else:
-        here.problem(
-            "outlet-on-junction",
-            f"{meeting.name} stands where {len(legs)} runs meet.",
-            "Move it along one of them, so that it has a tee of its own.",
-        )
+        here.problem("outlet-on-junction", count=len(legs))
         return
     if upright:
         here.head(riser, inlet)
@@ -182,12 +174,7 @@ def _two(here: Placing, meeting: Meeting) -> None:
         own = _cold_bend(meeting, turn)
         here.node(meeting.legs, "an elbow", _turnings(meeting, turn, own), own)
     elif a.coupled or b.coupled:
-        here.problem(
-            "nothing-between",
-            f"Nothing stands at {meeting.name} that {(a if a.coupled else b).towards} could be screwed into.",
-            "Draw the pipe to that thing itself, or set down at this point what goes between.",
-            "stop",
-        )
+        here.problem("nothing-between", towards=(a if a.coupled else b).towards)
     elif a.pipe == b.pipe and a.existing == b.existing:
         here.bend(ColdBend(meeting.point, (a.key, b.key), turn, 0.0, 0.0, 0.0))
     else:
@@ -258,31 +245,14 @@ def _tee(here: Placing, meeting: Meeting, families: tuple[str, ...] = ()) -> Non
         here.node(whole, "a tee", found)
         slants = bool(wyes)
         if meeting.saddles and meeting.node is None and not branch.drain and found and found[0].how != "saddle":
-            here.problem(
-                "no-saddle",
-                f"The house practice is a saddle: for {one.what} none is made with a {branch.size} outlet, so "
-                f"a tee is cut in at {meeting.name}.",
-                "Leave it, or choose another pipe or size there.",
-                "note",
-            )
+            here.problem("no-saddle", pipe=one.what, size=branch.size)
     skew, along = abs(aside - radians(90)), through <= RIGID_BEND
     if not along and _gives(one, through / 2) and _gives(two, through / 2):  # both are bent into the tee
         skew, along = min(skew, abs(skew - through / 2)), True
     if not along or (skew > RIGID_BEND and not slants and not _gives(branch, skew)):
-        here.problem(
-            "tee-angle",
-            f"The runs at {meeting.name} do not make a tee: {degrees(through):.0f}° off straight, branch at "
-            f"{degrees(aside):.0f}°.",
-            "Draw two of them straight through and the third square to them, with a bend further on.",
-        )
+        here.problem("tee-angle", through=degrees(through), aside=degrees(aside))
     if branch.drain and not families and not (slants and with_it):  # a three-way valve is square as it is made
-        here.problem(
-            "square-branch",
-            f"A drain comes into another at {meeting.name} {'against the flow' if slants else 'square'}: dirt "
-            "gathers there.",
-            "Bring it in at 45° the way the water runs, and turn it further back.",
-            "note",
-        )
+        here.problem("square-branch", how="against the flow" if slants else "square")
 
 
 def _stands_for(meeting: Meeting) -> bool:
@@ -314,11 +284,7 @@ def _expect_straight(here: Placing, meeting: Meeting, legs: tuple[Leg, ...]) -> 
     turn = meeting.turn(legs[0].key, legs[1].key)
     stands = kind_named(meeting.kind).stands
     if turn > RIGID_BEND and not ((stands or turn <= _INTO_DEVICE) and all(_gives(x, turn / 2) for x in legs[:2])):
-        here.problem(
-            "turn-at-device",
-            f"The line turns {degrees(turn):.0f}° at {meeting.name}, which is straight.",
-            "Put the bend at a point of its own.",
-        )
+        here.problem("turn-at-device", turn=degrees(turn))
 
 
 def _fittings(

@@ -11,6 +11,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 from hydrarch.core.base.identity import node_part
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.catalogue.fittings import end
 from hydrarch.core.joining.assembled import Side
@@ -41,15 +42,7 @@ def couple(found: Mapping[str, Meeting], lay: Layout) -> tuple[dict[str, Meeting
             _Coupled(known, lay, group).settle()
         else:
             first = known[group.order[0]]
-            problems.append(
-                Problem(
-                    code="coupled-ring",
-                    severity="stop",
-                    where=first.point,
-                    says=f"What is screwed together at {first.name} closes a ring.",
-                    mend="Put a piece of pipe, or a union, between two of those things.",
-                )
-            )
+            problems.append(tell("coupled-ring", first.point, place=first.name))
     return known, tuple(problems)
 
 

@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.fittings import pipe_ends
@@ -139,11 +140,4 @@ def half_inch_problems(plan: Plan) -> Iterator[Problem]:
         others = sorted(
             {str(show(p.outside, "diameter", plan.units)) for p in halves.values() if p.outside != mine.outside}
         )
-        yield Problem(
-            code="half-inch",
-            severity="note",
-            where="",
-            says=f"Fittings are listed for half-inch tubing of {show(mine.outside, 'diameter', plan.units)} "
-            f"outside. What is called half-inch is also {', '.join(others)} outside: those leak on it.",
-            mend="Measure yours with a caliper before you buy, take the pipe that it is, and say that it is measured.",
-        )
+        yield tell("half-inch", "", plan.units, outside=mine.outside, others=", ".join(others))

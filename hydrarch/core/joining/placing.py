@@ -20,8 +20,8 @@ from hydrarch.core.base.identity import (
     stack_part,
     swing_part,
 )
-from hydrarch.core.base.problems import Problem, Severity, declare
-from hydrarch.core.base.units import show
+from hydrarch.core.base.messages import tell
+from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.catalogue.fittings import End, Fitting, end, fittings, joint_depth, mating_method
 from hydrarch.core.joining.assembled import ColdBend, Joint, JointRole, Part, Side, TakeOff
 from hydrarch.core.joining.leading import chosen_stack, usual_stack
@@ -139,12 +139,8 @@ class Placing:
         """Take a swing riser for a straight one, where it reaches: `most` (m) is as high as one goes."""
         made = fittings().get(f"swing-riser-{riser.size.replace('/', '_')}")
         if made is None or riser.length > most or riser.end.system != made.ports[0].end.system:
-            told = f"No swing riser is made for {self.meeting.name}"
-            if made is not None and riser.length > most:
-                high, reach = (show(x, "takeoff", self.meeting.units) for x in (riser.length, most))
-                told = f"{self.meeting.name} stands {high} over its line, and a swing riser reaches {reach}"
-            told += ": it stands on a straight one."
-            self.problem("no-swing", told, "Lay the line higher there, or leave it straight.", "note")
+            high = made is not None and riser.length > most
+            self.problem("no-swing/high" if high else "no-swing", high=riser.length, reach=most)
             return
         self._swing = Part(swing_part(self.meeting.point), made.id, made.name, self.meeting.point, riser.key)
         if not self._met:
@@ -207,23 +203,12 @@ class Placing:
     def _own_bend(self, cold: ColdBend) -> None:
         self._bends.append(cold)
         if cold.turn > RIGID_BEND and cold.widening > _BY_SPADE and any(leg.buried for leg in self.meeting.legs):
-            wide, radius = (show(x, "depth", self.meeting.units) for x in (cold.widening, cold.radius))
-            self.problem(
-                "wide-trench",
-                f"The pipe bends at {self.meeting.name} on a radius of {radius} or more.",
-                f"Cut the inside of the corner back by {wide}, or put an elbow there.",
-                "note",
-            )
+            self.problem("wide-trench", wide=cold.widening, radius=cold.radius)
 
     def _one_fitting(self, legs: tuple[Leg, ...], best: NodeFitting) -> None:
         part = best.parts[0]
         if len(legs) > 1 and best.misfit > MISFIT:
-            self.problem(
-                "no-elbow",
-                f"{part.name} at {self.meeting.name} turns {degrees(best.misfit):.0f}° more or less than the "
-                "line does.",
-                "Move the point until it turns 22-1/2, 45 or 90°, or choose two elbows there.",
-            )
+            self.problem("no-elbow", part=part.name, off=degrees(best.misfit))
         body = self._node_part(part)
         for port, (i, usual) in enumerate(zip(best.order, best.stacks, strict=True)):
             self._lead(legs[i], usual, part.ports[port].end, body, self._stop(part, port))
@@ -250,13 +235,7 @@ class Placing:
         )
         for part in best.parts:
             self._losses.lose(legs[1], part.loss.run)
-        shift = f"; the line moves {show(side, 'cut', self.meeting.units)} sideways" if side > 2e-3 else ""
-        self.problem(
-            "two-elbows",
-            f"Two elbows turn the line at {self.meeting.name}: {turn_words(best)}{shift}.",
-            "Set the angle dry with an angle finder and mark it before anything is made.",
-            "note",
-        )
+        self.problem("two-elbows/aside" if side > 2e-3 else "two-elbows", how=turn_words(best), side=side)
 
     def _saddle(self, legs: tuple[Leg, ...], best: NodeFitting) -> None:
         one, two, branch = legs
@@ -305,13 +284,7 @@ class Placing:
         stack = self._way(leg, leg.end, port) or usual
         foot = self._foot(leg)
         if self._met and not leg.existing and not leg.riser:
-            self.problem(
-                "taken-end",
-                f"{self.meeting.name} was met in the ground: its end towards {leg.towards} is taken to be "
-                f"{port.words()}.",
-                "Look at it before you buy, and say what its end is.",
-                "note",
-            )
+            self.problem("taken-end", towards=leg.towards, end=port.words())
         names = self._put(leg, stack, self._side(body, port), foot)
         if foot.part is None or leg.coupled:
             self._take(leg, self._length(stack) + beyond, names[0])
@@ -330,20 +303,9 @@ class Placing:
         usual, lacks = usual_stack(self.meeting, leg, start, stop)
         if usual is not None and (lacks.valve or lacks.union):
             what = " and ".join(w for w, on in (("valve", lacks.valve), ("union", lacks.union)) if on)
-            self.problem(
-                "no-service",
-                f"The house practice puts a {what} beside {self.meeting.name}: none of ours goes between it "
-                f"and {leg.what}.",
-                "Draw one further along the line, where the pipe takes it.",
-                "note",
-            )
+            self.problem("no-service", what=what, pipe=leg.what)
         if usual is not None and lacks.fixed:
-            self.problem(
-                "held-ends",
-                f"Both pipes met in the ground at {self.meeting.name} are held, and nothing of ours closes "
-                "the last gap there.",
-                "Free one of them far enough to spring it aside, or cut in where the pipe gives.",
-            )
+            self.problem("held-ends")
         return usual
 
     def _there(self, leg: Leg) -> bool:
@@ -351,11 +313,7 @@ class Placing:
         return self._met and (leg.existing or leg.riser)
 
     def _lapsed(self, what: str) -> None:
-        self.problem(
-            "choice-lapsed",
-            f"{what} at {self.meeting.name} no longer fits the line.",
-            "Choose again among the ways shown at that joint, or leave it to Hydrarch.",
-        )
+        self.problem("choice-lapsed", choice=what)
 
     def _stop(self, part: Fitting, port: int) -> float:
         """The crew's own measure of that opening, or of one alike on the same fitting, or else the catalogue's."""
@@ -449,18 +407,15 @@ class Placing:
 
     # What is wrong
 
-    def problem(self, code: str, says: str, mend: str, severity: Severity = "warn") -> None:
+    def problem(self, key: str, **values: str | float) -> None:
         """Note a problem at the point."""
-        self._problems.append(Problem(code=code, severity=severity, where=self.meeting.point, says=says, mend=mend))
+        self._problems.append(
+            tell(key, self.meeting.point, self.meeting.units, scenario=None, **{"place": self.meeting.name, **values})
+        )
 
     def no_way(self, a: str, b: str) -> None:
         """Note that two things cannot be joined."""
-        self.problem(
-            "no-way",
-            f"No honest way was found at {self.meeting.name} to join {a} to {b}.",
-            self.meeting.instead,
-            "stop",
-        )
+        self.problem("no-way", a=a, b=b, instead=self.meeting.instead)
 
 
 def _port(part: Fitting, mine: End) -> int:

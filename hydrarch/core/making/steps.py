@@ -8,6 +8,7 @@ from math import ceil, sqrt
 
 from hydrarch.core.base.cache import remembered
 from hydrarch.core.base.errors import Unknown
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show, size_value
 from hydrarch.core.catalogue.fittings import end, fitting
@@ -96,13 +97,7 @@ def step_problems(assembly: Assembly) -> Iterator[Problem]:
     for name in dict.fromkeys(j.method for j in assembly.joints):
         if not steps_of(name):
             joint = next(j for j in assembly.joints if j.method == name)
-            yield Problem(
-                code="no-steps",
-                severity="warn",
-                where=joint.point or joint.run or "",
-                says=f"No steps are written for joints by {name}.",
-                mend="Make them as the maker of the parts says, and have somebody who knows that joint look at them.",
-            )
+            yield tell("no-steps", joint.point or joint.run or "", method=name)
 
 
 def weather_problems(plan: Plan, assembly: Assembly) -> Iterator[Problem]:
@@ -110,14 +105,12 @@ def weather_problems(plan: Plan, assembly: Assembly) -> Iterator[Problem]:
     c = plan.conditions
     if c.weather == "said" or not any(j.method in _CLOCKED for j in assembly.joints):
         return
-    warm, damp = show(c.air_temperature, "temperature", plan.units), show(c.humidity, "humidity", plan.units)
-    whose = "which nobody has said" if c.weather == "assumed" else "which the simulated feed said: no weather of yours"
-    yield Problem(
-        code="weather-assumed",
-        severity="note",
-        where="",
-        says=f"Every clock here reckons with {warm} and {damp} damp, {whose}.",
-        mend="Say the coldest air and the dampest that is to come while it cures, here in Make.",
+    yield tell(
+        "weather-assumed" if c.weather == "assumed" else "weather-assumed/simulated",
+        "",
+        plan.units,
+        warm=c.air_temperature,
+        damp=c.humidity,
     )
 
 

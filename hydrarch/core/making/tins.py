@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.plan.document import Plan
 
@@ -23,23 +24,7 @@ def old_tins(plan: Plan, now: float) -> tuple[Problem, ...]:
         year, month = (int(x) for x in tin.dated.split("-"))
         months = today - ((year - 1970) * 12 + month - 1)
         if months > 12 * _SHELF_YEARS[tin.what]:
-            found.append(
-                Problem(
-                    code="old-tin",
-                    severity="warn",
-                    where="",
-                    says=f"The {tin.what} of {tin.dated} is {months // 12} years and {months % 12} months old.",
-                    mend="Stir it: if it is stringy or lumpy, throw it away; thinner does not bring it back.",
-                )
-            )
+            found.append(tell("old-tin", "", tin=tin.what, dated=tin.dated, years=months // 12, months=months % 12))
         elif months < -1:
-            found.append(
-                Problem(
-                    code="tin-ahead",
-                    severity="note",
-                    where="",
-                    says=f"The {tin.what} is dated {tin.dated}, which is still to come.",
-                    mend="Look at the tin again.",
-                )
-            )
+            found.append(tell("tin-ahead", "", tin=tin.what, dated=tin.dated))
     return tuple(found)

@@ -12,6 +12,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.catalogue.methods import method
@@ -170,16 +171,7 @@ def _in_order(
         closes = pair[0] == pair[1] and joint.point is not None
         loose = on_bench and "fusion" in joint.method and bodies.loose(pair)
         if joint.method == "thread" and joint.point is not None and not is_head(joint) and bodies.stuck(pair):
-            problems.append(
-                Problem(
-                    code="cannot-turn",
-                    severity="warn",
-                    where=joint.point,
-                    says=f"The {joint.size} thread at {joint.place} comes when both sides are held: neither can be "
-                    "turned in.",
-                    mend="Put a union in that run, or join it there by something that need not turn.",
-                )
-            )
+            problems.append(tell("cannot-turn", joint.point, size=joint.size, place=joint.place))
         bodies.make(pair)
         order.append(joint)
         if angle:

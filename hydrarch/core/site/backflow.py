@@ -7,6 +7,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from hydrarch.core.base.graph import Edge, Graph
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.components.devices import BackflowPreventer
 from hydrarch.core.components.outlets import Hydrant, Tap
@@ -37,28 +38,12 @@ def backflow_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
         mains = isinstance(source.what, Mains)
         drunk = [p for p in taps if p.id in reached]
         if bare and (mains or drunk):
-            line = "a drinking-water mains" if mains else f"a well that {_listed(drunk)} may be drunk from"
-            found.append(
-                Problem(
-                    code="no-backflow",
-                    severity="warn",
-                    where=min(p.id for p in bare),
-                    says=f"Irrigation hangs on {line} with no backflow preventer between: {_listed(bare)}.",
-                    mend="Put the kind the local code names where the irrigation leaves the drinking-water line.",
-                )
-            )
+            line = "the drinking-water mains" if mains else f"a well that {_listed(drunk)} may be drunk from"
+            found.append(tell("no-backflow", min(p.id for p in bare), outlets=_listed(bare), line=line))
         walled = {e for r in plan.runs if r.situation == "in wall" for e in r.points}  # a tap of a room takes no hose
         hoses = [p for p in (*taps, *plan.of_kind(Hydrant)) if p.id in reached and p.id not in walled]
         if mains and hoses:
-            found.append(
-                Problem(
-                    code="hose-tap",
-                    severity="note",
-                    where=min(p.id for p in hoses),
-                    says=f"A hose on {_listed(hoses)} can draw back whatever it lies in.",
-                    mend="Give each tap that takes a hose a vacuum breaker of its own, as the local code says.",
-                )
-            )
+            found.append(tell("hose-tap", min(p.id for p in hoses), taps=_listed(hoses)))
     return (*found, *_chemicals(plan, lay))
 
 
@@ -78,16 +63,7 @@ def _chemicals(plan: Plan, lay: Layout) -> Iterator[Problem]:
         reached = open_way.from_nodes([point.id]).distance
         drunk = [p for p in plan.of_kind(Mains, WellPump) if p.id in reached]
         if drunk:
-            yield Problem(
-                code="chemical-backflow",
-                severity="stop",
-                where=point.id,
-                says=f"What {point.label} adds can be drawn or pushed back into {_listed(drunk)}: it poisons "
-                "whoever drinks.",
-                mend="Fit a reduced-pressure backflow preventer before it, and say that it is one; ask the water "
-                "company "
-                "first, for the local code may ask for more.",
-            )
+            yield tell("chemical-backflow", point.id, injector=point.label, sources=_listed(drunk))
         out = {x.run for x in lines if _leaves(plan, x.run, point.id)}
         beyond = (
             Graph[str](
@@ -100,13 +76,7 @@ def _chemicals(plan: Plan, lay: Layout) -> Iterator[Problem]:
         )
         taps = [p for p in plan.of_kind(Tap, Hydrant) if p.id in beyond]
         if taps:
-            yield Problem(
-                code="chemical-tap",
-                severity="stop",
-                where=point.id,
-                says=f"{_listed(taps)} can give water with what {point.label} adds.",
-                mend="Move the tap to the clean side of the preventer, or leave it out.",
-            )
+            yield tell("chemical-tap", point.id, taps=_listed(taps), injector=point.label)
 
 
 def _leaves(plan: Plan, run: str, point: str) -> bool:

@@ -8,6 +8,7 @@ from math import hypot
 
 import numpy as np
 
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show
 from hydrarch.core.components.marks import Mark
@@ -79,27 +80,15 @@ def _judged(plan: Plan, run: Run, point: Point, mark: Mark, far: Spot) -> Iterat
     a, b = plan.by_id[run.a.point], plan.by_id[run.b.point]
     near = _near((a.x, a.y), (b.x, b.y), (point.x, point.y), far)
     named = point.name or f"the {mark.what}"
-    between = f"{plan.names[run.a.point]} to {plan.names[run.b.point]}"
+    names = [plan.names[p] for p in run.points]
     buried = run.situation == "buried"
     if mark.what == "drive":
         inside = near.crosses or near.apart < mark.width / 2
         if buried and inside and mark.long and not run.wheels:
-            yield Problem(
-                code="crosses-drive",
-                severity="warn",
-                where=run.id,
-                says=f"The run {between} goes under {named}, and no wheels are said to go over it.",
-                mend="Say that wheels go over it, so that its pipe and its cover are judged by that.",
-            )
+            yield tell("crosses-drive", run.id, a=names[0], b=names[1], mark=named)
         return
     if mark.what == "wall" and near.crosses:
-        yield Problem(
-            code="crosses-wall",
-            severity="note",
-            where=run.id,
-            says=f"The run {between} goes through {named}.",
-            mend="Lead it through a sleeve two sizes wider, and seal round it.",
-        )
+        yield tell("crosses-wall", run.id, a=names[0], b=names[1], mark=named)
         return
     if not buried:
         return
@@ -110,29 +99,33 @@ def _judged(plan: Plan, run: Run, point: Point, mark: Mark, far: Spot) -> Iterat
     if mark.what in _SERVICES:
         gap = abs(a.depth + (b.depth - a.depth) * near.share - point.depth)
         if near.crosses:
-            enough = gap >= clear
-            told = f"{show(gap, 'depth', plan.units)} over or under it as drawn"
-            if not enough:
-                told += f", of {show(clear, 'depth', plan.units)} wanted"
-            says = f"The run {between} crosses {named} {at}, {told}."
-            yield Problem(
-                code="crosses-service",
-                severity="note" if enough else "warn",
-                where=run.id,
-                says=says,
-                mend=_WHAT[mark.what],
+            yield tell(
+                "crosses-service" if gap >= clear else "crosses-service/near",
+                run.id,
+                plan.units,
+                a=names[0],
+                b=names[1],
+                mark=named,
+                at=at if gap < clear else at[:1].upper() + at[1:],
+                gap=gap,
+                clear=clear,
+                way=_WHAT[mark.what],
             )
             return
         if hypot(gap, near.apart) >= clear:
             return
     if clear and near.apart < clear:
-        yield Problem(
-            code="near-mark",
-            severity="warn",
-            where=run.id,
-            says=f"The run {between} comes within {show(near.apart, 'length', plan.units)} of {named}, {at}; "
-            f"{show(clear, 'length', plan.units)} is kept from it.",
-            mend=_WHAT.get(mark.what, "Go further out."),
+        yield tell(
+            "near-mark",
+            run.id,
+            plan.units,
+            a=names[0],
+            b=names[1],
+            mark=named,
+            at=at,
+            apart=near.apart,
+            clear=clear,
+            way=_WHAT.get(mark.what, "Go further out."),
         )
 
 

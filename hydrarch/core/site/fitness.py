@@ -7,6 +7,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from hydrarch.core.base.graph import Edge, Graph
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.beginnings import beginnings
@@ -59,17 +60,9 @@ def fitness_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
     found += _metals(plan, lay)
     for name, runs in sunny.items():
         family = series(name)
-        many = f" ({len(runs)} runs)" if len(runs) > 1 else ""
+        many = f": {len(runs)} runs" if len(runs) > 1 else ""
         found.append(
-            Problem(
-                code="sun",
-                severity="note",
-                where=min(runs),
-                says=f"{family.name} above ground{many} grows brittle within years where the sun reaches it.",
-                mend="Cover or wrap it; rigid pipe may be painted."
-                if family.bend_radius > _STIFF
-                else "Cover or wrap it.",
-            )
+            tell("sun/rigid" if family.bend_radius > _STIFF else "sun", min(runs), pipe=family.name, many=many)
         )
     return tuple(found)
 
@@ -77,88 +70,48 @@ def fitness_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
 def _placed(plan: Plan, lay: Layout, run: Run) -> Iterator[Problem]:
     family = series(lay.systems.series_of(plan, run))
     a, b = (plan.names[p] for p in run.points)
-    between = f"from {a} to {b}"
     if run.situation not in family.situations:
-        yield Problem(
-            code="unfit-place",
-            severity="warn",
-            where=run.id,
-            says=f"{family.name} {between} lies {run.situation}: it is made for {', '.join(family.situations)}.",
-            mend=f"Take another pipe there, or lay it elsewhere; {family.caution}."
-            if family.caution
-            else "Take another pipe there, or lay it elsewhere.",
+        yield tell(
+            "unfit-place",
+            run.id,
+            pipe=family.name,
+            situation=run.situation,
+            a=a,
+            b=b,
+            fit=", ".join(family.situations),
+            caution=f"; {family.caution}" if family.caution else "",
         )
     if "thin" in family.name.lower() and choose_practice(plan.practices, "thinwall") == "refuse":
-        yield Problem(
-            code="thin-refused",
-            severity="stop",
-            where=run.id,
-            says=f"This house refuses thin-wall pipe, and {family.name} {between} is one.",
-            mend="Take schedule 40 there, or change the house practice.",
-        )
+        yield tell("thin-refused", run.id, pipe=family.name, a=a, b=b)
     if run.situation == "buried" and run.wheels and not family.wheels:
-        yield Problem(
-            code="under-wheels",
-            severity="warn",
-            where=run.id,
-            says=f"{family.name} {between} lies under wheels: it ovals or breaks there.",
-            mend="Take a heavier pipe on that stretch, or sleeve it in one under the drive.",
-        )
+        yield tell("under-wheels", run.id, pipe=family.name, a=a, b=b)
     if run.situation == "buried":
-        yield from _covered(plan, run, between)
-        yield from _frozen(plan, run, between)
+        yield from _covered(plan, run, a, b)
+        yield from _frozen(plan, run)
 
 
-def _covered(plan: Plan, run: Run, between: str) -> Iterator[Problem]:
+def _covered(plan: Plan, run: Run, a: str, b: str) -> Iterator[Problem]:
     """A run may rise to what stands above ground at one end; it is judged where it lies deepest."""
     deepest = max((plan.by_id[p] for p in run.points), key=lambda p: p.depth)
     lies = show(abs(deepest.depth), "depth", plan.units)
     if deepest.depth <= 0:
-        where = (
-            f"no deeper than {lies} above the ground" if deepest.depth < 0 else "no deeper than the ground's own level"
-        )
-        yield Problem(
-            code="not-buried",
-            severity="warn",
-            where=run.id,
-            says=f"The run {between} is to be buried and lies {where}.",
-            mend="Say how deep the pipe lies at its ends, or that the run lies on the surface.",
-        )
+        lying = f"{lies} above the ground" if deepest.depth < 0 else "at ground level"
+        yield tell("not-buried", run.id, a=a, b=b, lying=lying)
     elif run.wheels and deepest.depth < WHEEL_COVER:
-        yield Problem(
-            code="thin-cover",
-            severity="warn",
-            where=run.id,
-            says=f"The run {between} lies no deeper than {lies} under wheels: their load reaches it above "
-            f"{show(WHEEL_COVER, 'depth', plan.units)}.",
-            mend="Lay it deeper, or sleeve it in heavier pipe under the drive; the local code may ask for more.",
-        )
+        yield tell("thin-cover/wheels", run.id, plan.units, a=a, b=b, lies=deepest.depth, least=WHEEL_COVER)
     elif deepest.depth < LEAST_COVER:
-        least = show(LEAST_COVER, "depth", plan.units)
-        yield Problem(
-            code="thin-cover",
-            severity="note",
-            where=run.id,
-            says=f"The run {between} lies no deeper than {lies}: spades and frost reach it above {least}.",
-            mend="Lay it deeper, or sleeve it; frost, traffic and the local code may ask for more.",
-        )
+        yield tell("thin-cover", run.id, plan.units, a=a, b=b, lies=deepest.depth, least=LEAST_COVER)
 
 
-def _frozen(plan: Plan, run: Run, between: str) -> Iterator[Problem]:
+def _frozen(plan: Plan, run: Run) -> Iterator[Problem]:
     """A run above the depth that frost goes to; one that rises at an end is judged where it lies deepest."""
     frost, deepest = plan.conditions.frost, max(plan.by_id[p].depth for p in run.points)
     if frost is None or not 0 < deepest < frost:
         return
-    lies, reach = (show(d, "depth", plan.units) for d in (deepest, frost))
+    a, b = (plan.names[p] for p in run.points)
     drained = plan.about in ("sprinklers", "drip")
-    yield Problem(
-        code="above-frost",
-        severity="note" if drained else "warn",
-        where=run.id,
-        says=f"The run {between} lies {lies} deep; frost goes down to {reach}.",
-        mend="Drain it down before the first frost, or lay it below."
-        if drained
-        else "Lay it below the frost, or see that it is drained or kept warm; local code may ask for more.",
+    yield tell(
+        "above-frost/drained" if drained else "above-frost", run.id, plan.units, a=a, b=b, lies=deepest, reach=frost
     )
 
 
@@ -171,15 +124,7 @@ def _metals(plan: Plan, lay: Layout) -> Iterator[Problem]:
                 at.setdefault(p, set()).add(series(lay.systems.series_of(plan, run)).material)
     for name, materials in at.items():
         if {"steel", "copper"} <= materials:
-            yield Problem(
-                code="galvanic",
-                severity="warn",
-                where=name,
-                says=f"Copper and galvanized steel meet at {plan.names[name]}: the steel rusts through there.",
-                mend="Part them by a dielectric union, or a brass fitting at the least, and let water run from "
-                "steel to "
-                "copper, not back.",
-            )
+            yield tell("galvanic", name, place=plan.names[name])
 
 
 def _drinking(plan: Plan, lay: Layout) -> Iterator[Problem]:
@@ -201,19 +146,6 @@ def _drinking(plan: Plan, lay: Layout) -> Iterator[Problem]:
         family = doubtful[name]
         told = ", ".join(sorted(taps)[:3]) + (" …" if len(taps) > 3 else "")
         if family.material == "lead":
-            yield Problem(
-                code="lead-in-the-way",
-                severity="warn",
-                where=name,
-                says=f"Lead lies on the way to {told}: lead poisons, a little every day.",
-                mend="Replace it whole as the local rules say; until then let the water run before drinking.",
-            )
+            yield tell("lead-in-the-way", name, taps=told)
         else:
-            yield Problem(
-                code="not-for-drinking",
-                severity="warn",
-                where=name,
-                says=f"{family.name} is not for drinking water, and {told} may be drunk from.",
-                mend="Take pipe that is marked for drinking water on the way there, or mark the tap as not for "
-                "drinking.",
-            )
+            yield tell("not-for-drinking", name, pipe=family.name, taps=told)

@@ -9,8 +9,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
-from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import pipe, pressure_rating, series
 from hydrarch.core.components.basins import Heater
 from hydrarch.core.components.devices import Regulator
@@ -52,27 +52,17 @@ def _heater(plan: Plan, system: System, heater: Point) -> Iterator[Problem]:
     ]
     if poor:
         what = series(plan.run_by_id[poor[0]].series or plan.conditions.series)
-        yield Problem(
-            code="hot-pipe",
-            severity="stop",
-            where=poor[0],
-            says=f"Hot water of {heater.label} runs in {what.name}"
-            + (f" and {len(poor) - 1} more runs of such pipe" if len(poor) > 1 else "")
-            + ": it softens, sags and bursts under pressure.",
-            mend="Take pipe that is made for hot water under pressure behind a heater: PPR, copper or steel.",
+        yield tell(
+            "hot-pipe",
+            poor[0],
+            heater=heater.label,
+            pipe=what.name,
+            more=f" and {len(poor) - 1} more runs of such pipe" if len(poor) > 1 else "",
         )
     yield from _relieved(plan, system, heater, hot)
     held = _held_back(plan, system, heater)
     if held and not any(isinstance(plan.by_id[e.point].what, Vessel) for r in hot for e in plan.run_by_id[r].ends):
-        yield Problem(
-            code="no-expansion",
-            severity="stop",
-            where=heater.id,
-            says=f"Water that {heater.label} warms grows by some 2 %, and {held.label} lets none of it back: the "
-            "pressure "
-            "rises until something gives.",
-            mend="Set an expansion vessel for hot water between them, sized by its maker.",
-        )
+        yield tell("no-expansion", heater.id, heater=heater.label, held=held.label)
 
 
 def _relieved(plan: Plan, system: System, heater: Point, hot: list[str]) -> Iterator[Problem]:
@@ -84,19 +74,11 @@ def _relieved(plan: Plan, system: System, heater: Point, hot: list[str]) -> Iter
     known = {p.id for p, _ in valves}
     shut_off = [p for n in system.points if isinstance((p := plan.by_id[n]).what, ReliefValve) and n not in known]
     if not valves:
-        says = (
-            f"{shut_off[0].label} can be shut off from {heater.label}"
-            if shut_off
-            else f"{heater.label} is on a line that is shut, without a relief valve"
-        )
-        yield Problem(
-            code="no-relief",
-            severity="stop",
-            where=heater.id,
-            says=f"{says}: a heater that fails to switch off then bursts.",
-            mend="Fit a temperature and pressure relief valve at the heater with no valve between, led open to "
-            "where it "
-            "scalds nobody; the local code and a licensed fitter say how.",
+        yield tell(
+            "no-relief/shut off" if shut_off else "no-relief",
+            heater.id,
+            heater=heater.label,
+            valve=shut_off[0].label if shut_off else "",
         )
         return
     valve, set_to = min(valves, key=lambda pair: pair[1].opens)
@@ -105,25 +87,18 @@ def _relieved(plan: Plan, system: System, heater: Point, hot: list[str]) -> Iter
     carried = ((c, r) for r in hot if (c := _carries(plan, r, warm)) is not None)
     weakest = min(carried, key=lambda pair: pair[0], default=None)
     if weakest is not None and set_to.opens > weakest[0]:
-        opens, carries = (show(x, "pressure", plan.units) for x in (set_to.opens, weakest[0]))
-        yield Problem(
-            code="relief-high",
-            severity="warn",
-            where=valve.id,
-            says=f"{valve.label} opens at {opens}; hot pipe behind {heater.label} carries {carries} at "
-            f"{show(warm, 'temperature', plan.units)}.",
-            mend="Fit one that opens below that, or take stronger pipe.",
+        yield tell(
+            "relief-high",
+            valve.id,
+            plan.units,
+            valve=valve.label,
+            heater=heater.label,
+            opens=set_to.opens,
+            carries=weakest[0],
+            warm=warm,
         )
     if all(what.senses == "pressure" for _, what in valves):
-        yield Problem(
-            code="relief-no-heat",
-            severity="warn",
-            where=valve.id,
-            says=f"{valve.label} opens by pressure alone: water that boils in {heater.label} at a lower pressure "
-            "is not "
-            "let out.",
-            mend="Fit a temperature and pressure relief valve where the heater stores water.",
-        )
+        yield tell("relief-no-heat", valve.id, valve=valve.label, heater=heater.label)
 
 
 def _carries(plan: Plan, run: str, warm: float) -> float | None:

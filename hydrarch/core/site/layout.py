@@ -9,6 +9,7 @@ from math import acos, dist, hypot, pi
 from typing import Any
 
 from hydrarch.core.base.graph import Edge, Graph, Reach
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.components.devices import ThreeWay
 from hydrarch.core.components.drains import Outfall
@@ -133,15 +134,7 @@ def layout(plan: Plan, parted: Systems | None = None) -> Layout:
         spots |= {run.a.id: a, run.b.id: b}
         drawn = dist(a, b)
         if drawn < 1e-6 and run.measured_length is None and not run.coupled:
-            problems.append(
-                Problem(
-                    code="run-without-length",
-                    severity="stop",
-                    where=run.id,
-                    says=f"The run from {names[run.a.point]} to {names[run.b.point]} has no length.",
-                    mend="Move one of its points, or type its measured length.",
-                )
-            )
+            problems.append(tell("run-without-length", run.id, a=names[run.a.point], b=names[run.b.point]))
         lines[run.id] = _line(run, drawn, b[2] - a[2])
         at[run.a.point].append(run.id)
         at[run.b.point].append(run.id)

@@ -15,6 +15,7 @@ from dataclasses import dataclass
 from typing import Literal, TypeAlias
 
 from hydrarch.core.base.graph import Edge, Graph
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.markets import market
@@ -196,13 +197,7 @@ def _mixed(plan: Plan, system: System) -> Iterable[Problem]:
     drains = dict.fromkeys(p for p, _ in roles["drain"])
     if system.sort in ("supply", "circulation"):
         for p in (*drains, *dict.fromkeys(p for p, _ in roles["pumped"])):
-            yield Problem(
-                code="drain-on-supply",
-                severity="stop",
-                where=p,
-                says=f"{names[p]} hangs on the water supply: drains and supply are never one line.",
-                mend="Part the two; where a tap runs into a drain, leave an air gap.",
-            )
+            yield tell("drain-on-supply", p, place=names[p])
     if system.sort == "air":
         wet = [
             p
@@ -212,27 +207,11 @@ def _mixed(plan: Plan, system: System) -> Iterable[Problem]:
         ]
         for p in dict.fromkeys(wet):
             airs = next(names[q] for q, _ in roles["air"])
-            yield Problem(
-                code="air-and-water",
-                severity="stop",
-                where=p,
-                says=f"{names[p]} takes or gives water and is on one line with the air of {airs}: water runs to "
-                "the blower, and air to the pump.",
-                mend="Choose the run that joins the two and give it the other port, or take it out: air comes to "
-                "the jets on a line of its own.",
-            )
+            yield tell("air-and-water", p, place=names[p], air=airs)
     if system.sort == "pumped drain":
         for p in drains:
             if not isinstance(plan.by_id[p].what, Outfall):
-                yield Problem(
-                    code="drain-into-drain",
-                    severity="stop",
-                    where=p,
-                    says=f"{names[p]} runs by its fall into pipe that a pump holds under pressure: it would be "
-                    "pushed back.",
-                    mend="End the pumped line in the open, at an outfall or the inlet of the drain, and let it "
-                    "fall in.",
-                )
+                yield tell("drain-into-drain", p, place=names[p])
     yield from _shared(plan, [p for p in system.sources if plan.by_id[p].kind.role == "source"])
 
 
@@ -243,23 +222,9 @@ def _shared(plan: Plan, sources: list[str]) -> Iterable[Problem]:
     sources = sorted(sources, key=lambda p: (not isinstance(plan.by_id[p].what, Mains), p))
     told = " and ".join(plan.names[p] for p in sources[:3])
     if any(isinstance(plan.by_id[p].what, Mains) for p in sources):
-        yield Problem(
-            code="cross-connection",
-            severity="stop",
-            where=sources[0],
-            says=f"{told} are on one line and could push into one another, whatever valves stand between: a "
-            "cross-connection, which local code forbids.",
-            mend="Part them: lead one into an open tank with an air gap, or take it off before the other is "
-            "joined. Ask whoever answers for the mains.",
-        )
+        yield tell("cross-connection", sources[0], sources=told)
     else:
-        yield Problem(
-            code="shared-line",
-            severity="note",
-            where=sources[0],
-            says=f"{told} push into one line, and each may push into the other.",
-            mend="Give each a check valve of its own; where one is not fit to drink, part them as local code asks.",
-        )
+        yield tell("shared-line", sources[0], sources=told)
 
 
 def is_exercise(plan: Plan) -> bool:
@@ -278,41 +243,16 @@ def _unfed(plan: Plan, made: Systems) -> Iterable[Problem]:
     )
     things = [p for p in plan.points if p.kind.joined]
     if is_exercise(plan):
-        yield Problem(
-            code="no-water",
-            severity="note",
-            where="",
-            says="Nothing on the drawing gives or takes water: it is cut and joined as a piece of work by itself, "
-            "and no water is reckoned.",
-            mend="Draw a source where water is to run in it.",
-        )
+        yield tell("no-water", "")
     elif things and drawing and not plan.sources:
-        yield Problem(
-            code="no-source",
-            severity="stop",
-            where="",
-            says="There is no source on the drawing, so no water moves.",
-            mend="Add a well pump, a mains tapping or a tank.",
-        )
+        yield tell("no-source", "")
     for p in plan.outlets:
         if p.id not in fed:
-            yield Problem(
-                code="outlet-without-source",
-                severity="stop",
-                where=p.id,
-                says=f"No source reaches {p.label}.",
-                mend="Draw runs that lead to it from a source.",
-            )
+            yield tell("outlet-without-source", p.id, outlet=p.label)
     for scenario in plan.scenarios:
         for name in scenario.open:
             if not isinstance(plan.by_id[name].what, Outlet):
-                yield Problem(
-                    code="opens-no-outlet",
-                    severity="note",
-                    where=name,
-                    says=f"{scenario.name} opens {plan.names[name]}, which lets no water out.",
-                    mend="Take it out of that scenario, or make it an outlet again.",
-                )
+                yield tell("opens-no-outlet", name, scenario_name=scenario.name, place=plan.names[name])
 
 
 def _at_ports(plan: Plan, point: Point, ends: list[RunEnd]) -> Iterable[Problem]:
@@ -321,66 +261,38 @@ def _at_ports(plan: Plan, point: Point, ends: list[RunEnd]) -> Iterable[Problem]
     specs = kind.ports_of(point.what)
     if not kind.joined:
         if ends:
-            body = kind.role == "body"
-            yield Problem(
-                code="end-not-at-end",
-                severity="stop",
-                where=point.id,
-                says=f"{label} is "
-                f"{'a body of water: pipe comes to a fitting in its wall' if body else 'a mark: nothing is joined to it'}.",
-                mend="Set a skimmer, a suction, a return or a bulkhead into its wall, and lead the run there."
-                if body
-                else "Lead the run to a point of the line.",
-            )
+            yield tell("end-not-at-end/body" if kind.role == "body" else "end-not-at-end/mark", point.id, place=label)
         return
     if count == 0:
         if kind.role != "outlet":
-            yield Problem(
-                code="lone-point",
-                severity="warn",
-                where=point.id,
-                says=f"{label} is joined to nothing.",
-                mend="Draw a run to it, or delete it.",
-            )
+            yield tell("lone-point", point.id, place=label)
         return
     if kind.plain and count == 1:
-        yield Problem(
-            code="open-end",
-            severity="warn",
-            where=point.id,
-            says=f"The line ends open at {label}.",
-            mend="Make the point a cap or an outlet, or draw the line on.",
-        )
+        yield tell("open-end", point.id, place=label)
         return
     attached = [plan.port(e) for e in ends]
     taken = Counter(port.name for port in attached if port is not None)
     runs = f"{count} run{'' if count == 1 else 's'}"
     if None in attached:
         names = ", ".join(p.title.lower() for p in specs) or "none"
-        yield Problem(
-            code="which-port",
-            severity="stop",
-            where=point.id,
-            says=f"It is not told which side of {label} a run comes to: its ports are {names}.",
-            mend="Choose the port at that end of the run.",
-        )
+        yield tell("which-port", point.id, place=label, ports=names)
     elif any(spec.takes and taken[spec.name] > spec.takes for spec in specs):
         many = next(spec for spec in specs if spec.takes and taken[spec.name] > spec.takes)
-        whose = f"The {many.title.lower()} of {label}" if len(specs) > 1 else label
-        yield Problem(
-            code="end-not-at-end",
-            severity="stop",
-            where=point.id,
-            says=f"{whose} has {taken[many.name]} runs; it takes {many.takes if many.takes > 1 else 'one'}.",
-            mend="Lead one run from it to a junction and branch there.",
+        whose = f"{many.title} of {label}" if len(specs) > 1 else label
+        yield tell(
+            "end-not-at-end",
+            point.id,
+            place=whose,
+            has=taken[many.name],
+            takes=str(many.takes) if many.takes > 1 else "one",
         )
     elif any(spec.needs and not taken[spec.name] for spec in specs):
-        yield Problem(
-            code="device-not-in-line",
-            severity="stop",
-            where=point.id,
-            says=f"{label} has {runs}; it needs {kind.needs}.",
-            mend="Lead a run to each side of it." if len(specs) > 1 else "Draw a run to it, or delete it.",
+        yield tell(
+            "device-not-in-line" if len(specs) > 1 else "device-not-in-line/one",
+            point.id,
+            place=label,
+            runs=runs,
+            needs=kind.needs,
         )
 
 
@@ -390,27 +302,17 @@ def _wrong_pipe(plan: Plan, made: Systems) -> Iterable[Problem]:
             continue
         if run.existing is not None and (run.series is None or run.size is None):
             a, b = (plan.names[p] for p in run.points)
-            yield Problem(
-                code="met-unmeasured",
-                severity="stop",
-                where=run.id,
-                says=f"The pipe met in the ground from {a} to {b} has no "
-                f"{'size' if run.series else 'series and size'} yet.",
-                mend="Measure it, find out what it is, and say so.",
-            )
+            yield tell("met-unmeasured", run.id, a=a, b=b, what="size" if run.series else "series and size")
         family, drain = series(made.series_of(plan, run)), made.drain(run.id)
         right = ("drain",) if drain else ("pressure", "drip")
         if family.kind not in right and not (run.existing is not None and family.kind == "met"):
-            told = "is no drain; choose a drain pipe" if drain else "carries no pressure; choose a pressure pipe"
-            if family.kind == "met":
-                told = "is only met in the ground; mark the run as existing, or choose a pipe to lay"
             a, b = (plan.names[p] for p in run.points)
-            yield Problem(
-                code="wrong-pipe",
-                severity="stop",
-                where=run.id,
-                says=f"From {a} to {b}: {family.name} {told}.",
-                mend="Choose another pipe for that run.",
+            yield tell(
+                "wrong-pipe/met" if family.kind == "met" else "wrong-pipe/drain" if drain else "wrong-pipe/pressure",
+                run.id,
+                pipe=family.name,
+                a=a,
+                b=b,
             )
 
 
@@ -433,13 +335,7 @@ def _facing(plan: Plan) -> Iterable[Problem]:
     reached = Graph[Water](edges).from_nodes(starts).distance
     for name, point in turned.items():
         if (name, "out") in reached and (name, "in") not in reached and _both_sides(plan, name):
-            yield Problem(
-                code="faces-source",
-                severity="stop",
-                where=name,
-                says=f"{point.label} faces the wrong way: water comes to its outlet, and none to its inlet.",
-                mend="Turn it round, or lead water to its inlet.",
-            )
+            yield tell("faces-source", name, place=point.label)
 
 
 def _both_sides(plan: Plan, point: str) -> bool:

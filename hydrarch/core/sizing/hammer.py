@@ -6,8 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from math import ceil
 
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
-from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.components.sources import Lifter
 from hydrarch.core.hydraulics.flow import Flow
@@ -81,19 +81,22 @@ def hammer_problems(
     problems = []
     for name, (_, run, found) in worst.items():
         line, units = lay.lines[run], plan.units
-        peak, limit = (show(p, "pressure", units) for p in (found.peak, found.limit))
         how = f"in {closes:g} s" if closes > 0 else "at once"
-        slow = "Take a heavier series"
+        slow = "Use a heavier class of pipe"
         if found.closing < 600:
             slow = f"Close valves over {max(ceil(found.closing * 10) / 10, 0.1):.1f} s or more"
         problems.append(
-            Problem(
-                code="surge",
-                severity="warn" if found.peak > found.occasional else "note",
-                where=run,
-                says=f"Stopped {how}, the water from {names[line.a]} to {names[line.b]} goes to {peak}; "
-                f"{series(name).short} may see {limit} day after day.",
-                mend=f"{slow}, or put a vessel or a slow valve on the line.",
+            tell(
+                "surge/over" if found.peak > found.occasional else "surge",
+                run,
+                units,
+                a=names[line.a],
+                b=names[line.b],
+                how=how,
+                peak=found.peak,
+                limit=found.limit,
+                pipe=series(name).short,
+                slow=slow,
             )
         )
     return tuple(problems)

@@ -19,9 +19,9 @@ from numpy.typing import NDArray
 
 from hydrarch.core.base.cache import remembered
 from hydrarch.core.base.graph import Edge, Graph
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.progress import Late, TookTooLong, never
-from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe, laid_rating, pipe, series
 from hydrarch.core.hydraulics.drain_flow import DrainRun
 from hydrarch.core.hydraulics.flow import ENOUGH, FlowModel, Trial, draws
@@ -339,17 +339,14 @@ class Search:
             for (outlet, _, _, needs), margin in zip(trial.model.taps, trial.margins.tolist(), strict=False):
                 if margin >= -ENOUGH:
                     continue
-                best = show(max(margin + needs, 0.0), "pressure", self.plan.units)
-                name, label = trial.model.scenario.name, trial.model.points[outlet].label
                 found.append(
-                    Problem(
-                        code="source-too-low",
-                        severity="warn",
-                        where=outlet,
-                        says=f"{name}: with the largest pipe wherever the size is open, {label} has {best}; sizes "
-                        "go by velocity.",
-                        mend="Raise the source, open fewer at once, or ask for less.",
-                        scenario=trial.model.scenario.id,
+                    tell(
+                        "source-too-low",
+                        outlet,
+                        self.plan.units,
+                        scenario=trial.model.scenario,
+                        outlet=trial.model.points[outlet].label,
+                        best=max(margin + needs, 0.0),
                     )
                 )
         return found

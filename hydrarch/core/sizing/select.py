@@ -12,9 +12,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from hydrarch.core.base.graph import Edge, Graph
+from hydrarch.core.base.messages import Case, tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.progress import Late, never
-from hydrarch.core.base.units import show_apart
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.hydraulics.drain_flow import DrainRun, drain_runs
 from hydrarch.core.hydraulics.flow import Flow, FlowModel, models
@@ -199,11 +199,16 @@ def _velocity_problems(search: Search, flows: dict[str, Flow]) -> list[Problem]:
         top = max(carrying, key=lambda f: f.runs[run.id].velocity, default=None)
         if top is None or top.runs[run.id].velocity <= search.limit * _READ:
             continue
-        speed, limit = show_apart(top.runs[run.id].velocity, search.limit, "velocity", search.plan.units)
-        says = f"{top.name}: {speed} from {names[run.a.point]} to {names[run.b.point]}, over the limit of {limit}."
-        mend = _against_speed(search, run)
-        found[run.id] = Problem(
-            code="too-fast", severity="warn", where=run.id, says=says, mend=mend, scenario=top.scenario
+        found[run.id] = tell(
+            "too-fast",
+            run.id,
+            search.plan.units,
+            scenario=Case(top.scenario, top.name),
+            speed=top.runs[run.id].velocity,
+            limit=search.limit,
+            a=names[run.a.point],
+            b=names[run.b.point],
+            way=_against_speed(search, run),
         )
         alike[top.scenario, f"{top.runs[run.id].velocity:.3g}"].append(Edge(run.id, *run.points))
     for edges in (e for e in alike.values() if len(e) > 1):

@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from math import ceil
 
 from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
-from hydrarch.core.base.units import check_range, show
+from hydrarch.core.base.units import check_range
 from hydrarch.core.components.equipment import Vessel
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.hydraulics.pumps import air_pressure
@@ -125,28 +126,19 @@ def vessel_problems(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> tuple
         if not isinstance(what, Vessel) or p.id not in shut:
             continue
         if shut[p.id] < what.cut_out:
-            top, stop = (show(x, "pressure", plan.units) for x in (shut[p.id], what.cut_out))
-            found.append(
-                Problem(
-                    code="vessel-unreached",
-                    severity="warn",
-                    where=p.id,
-                    says=f"Against a shut line {p.label} sees {top}, so the pump never stops at {stop}.",
-                    mend="Set the switch lower, or take a stronger pump.",
-                )
-            )
+            found.append(tell("vessel-unreached", p.id, plan.units, vessel=p.label, top=shut[p.id], stop=what.cut_out))
         drawn = max((sum(o.flow for o in f.outlets.values()) for f in flows.values()), default=0.0)
         size = vessel_size(drawn, what.cut_in, what.cut_out, what.volume, plan.conditions.altitude)
         if drawn > 0 and size.drawdown / drawn < LEAST_RUN:
-            gives, run = show(size.drawdown, "volume", plan.units), size.drawdown / drawn
             found.append(
-                Problem(
-                    code="vessel-small",
-                    severity="note",
-                    where=p.id,
-                    says=f"{p.label} gives {gives} between stop and start: {run:.0f} s of water, where a pump "
-                    f"should run {LEAST_RUN:.0f} s.",
-                    mend="Take a larger vessel, or set the switch's two pressures further apart.",
+                tell(
+                    "vessel-small",
+                    p.id,
+                    plan.units,
+                    vessel=p.label,
+                    gives=size.drawdown,
+                    run=size.drawdown / drawn,
+                    least=LEAST_RUN,
                 )
             )
     return tuple(found)

@@ -8,8 +8,9 @@ from collections.abc import Iterator, Mapping
 from itertools import pairwise
 from math import pi
 
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
-from hydrarch.core.base.units import STANDARD_GRAVITY, show, show_apart
+from hydrarch.core.base.units import STANDARD_GRAVITY
 from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.pipes import HUNG, Pipe, series
 from hydrarch.core.catalogue.prices import pipe_weight
@@ -54,14 +55,13 @@ def _pump(plan: Plan, hung: list[Run], pump: Point) -> Iterator[Problem]:
     assert isinstance(pump.what, WellPump)
     under = pump.what.water_level - pump.level
     if under < LEAST_WATER - 1e-9 and any(pump.id in r.points for r in hung):
-        yield Problem(
-            code="string-dry",
-            severity="stop" if under <= 0 else "warn",
-            where=pump.id,
-            says=f"{pump.label} hangs {show(abs(under), 'length', plan.units)} "
-            f"{'above its water' if under <= 0 else 'under its water'} while it pumps; it wants "
-            f"{show(LEAST_WATER, 'length', plan.units)} of water over it.",
-            mend="Hang it deeper, pump less, or set the water's level at that flow right.",
+        yield tell(
+            "string-dry/above" if under <= 0 else "string-dry",
+            pump.id,
+            plan.units,
+            pump=pump.label,
+            far=abs(under),
+            least=LEAST_WATER,
         )
 
 
@@ -73,38 +73,22 @@ def _pipe(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], hung: list[Run]) -
         run = next(r for r in hung if (pipes[r.id].series, pipes[r.id].size) == (name, size))
         row, family, item = candidates().get(name), series(name), pipes[run.id]
         if row is None:
-            yield Problem(
-                code="string-pipe",
-                severity="warn",
-                where=run.id,
-                says=f"{family.name} hangs a pump at {show(length, 'well depth', units)}: its joints are not made "
-                "to carry.",
-                mend=f"Take {' or '.join(series(s).name for s in candidates())}.",
+            yield tell(
+                "string-pipe",
+                run.id,
+                units,
+                pipe=family.name,
+                long=length,
+                others=" or ".join(series(s).name for s in candidates()),
             )
             continue
         section = pi / 4 * (item.outside**2 - (item.outside - 2 * item.wall) ** 2)
         holds = row.strength * row.share * section / SAFETY / STANDARD_GRAVITY
         if weight > holds:
-            most, hangs = (show(x, "mass", units) for x in (holds, weight))
-            yield Problem(
-                code="string-weight",
-                severity="warn",
-                where=run.id,
-                says=f"Full of water the string weighs {hangs}, the pump and its cable not counted; the joints of "
-                f"{family.name}, {size}, may carry {most} with a margin of two.",
-                mend="Take a larger or heavier pipe, and weigh it at the bench with the pump.",
-            )
+            yield tell("string-weight", run.id, units, weight=weight, most=holds, pipe=family.name, size=size)
         pulled = choose_practice(plan.practices, "drop") == "pulling"
         if row.practice_depth is not None and length > row.practice_depth + 0.5 and pulled:
-            yield Problem(
-                code="string-depth",
-                severity="warn",
-                where=run.id,
-                says=f"One slimy coil of {show(length, 'well depth', units)} cannot be unstacked when it is "
-                f"pulled: crews stop at about {show(row.practice_depth, 'well depth', units)} (common "
-                "practice).",
-                mend="Take threaded sticks, or change the house practice where its strength alone decides.",
-            )
+            yield tell("string-depth", run.id, units, long=length, limit=row.practice_depth)
 
 
 def _weight(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], hung: list[Run]) -> float:
@@ -124,19 +108,15 @@ def _adapters(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], hung: list[Run
         if not isinstance(what, Pitless):
             continue
         sees = (pump.what.running()[0][1] + pump.what.water_level - p.level) * wet.weight
-        for has, asks, quantity, says in (
-            (what.carries, weight, "mass", "carries"),
-            (what.stands, sees, "pressure", "stands"),
-        ):
+        for has, asks, quantity in ((what.carries, weight, "mass"), (what.stands, sees, "pressure")):
             if 0 < has < asks:
-                one, two = show_apart(has, asks, quantity, plan.units)
-                yield Problem(
-                    code="string-pitless",
-                    severity="warn",
-                    where=p.id,
-                    says=f"{p.label} {says} {one} and sees "
-                    f"{two}{', the pump and its cable not counted' if quantity == 'mass' else ''}.",
-                    mend="Take one that is rated for it.",
+                yield tell(
+                    "string-pitless/weight" if quantity == "mass" else "string-pitless",
+                    p.id,
+                    plan.units,
+                    place=p.label,
+                    has=has,
+                    sees=asks,
                 )
 
 
@@ -151,34 +131,14 @@ def _checks(plan: Plan, points: tuple[str, ...], hung: list[Run], pump: Point) -
     )
     top = max(plan.by_id[p].level for p in string)
     if not valves or valves[0].level > pump.level + _SOON:
-        yield Problem(
-            code="string-check",
-            severity="warn",
-            where=pump.id,
-            says=f"No check valve stands at {pump.label}: the column falls back through it at every stop.",
-            mend="Put a spring check valve at the pump's outlet; it is shut where the pump has one of its own.",
-        )
+        yield tell("string-check", pump.id, pump=pump.label)
     stops = [*(v.level for v in valves), top]
     far = max((b - a for a, b in pairwise(stops)), default=0.0)
     if valves and far > 1.5 * CHECK_EVERY:
-        yield Problem(
-            code="string-check",
-            severity="note",
-            where=valves[-1].id,
-            says=f"{show(far, 'well depth', units)} of water stand on one check valve: crews put one about every "
-            f"{show(CHECK_EVERY, 'well depth', units)}.",
-            mend="Put another in between.",
-        )
+        yield tell("string-check/far", valves[-1].id, units, far=far, usual=CHECK_EVERY)
     shut = what.running()[0][1] + what.water_level
     for valve in valves:
         pressed = max(top - valve.level, shut - valve.level)
         body = check_body(pressed)
         if body != "brass":
-            yield Problem(
-                code="string-check",
-                severity="warn",
-                where=valve.id,
-                says=f"{show(pressed, 'well depth', units)} of head stand on {valve.label} at shut-off: brass is "
-                "good for about 600 ft (180 m), common practice.",
-                mend=f"Take one of {body}.",
-            )
+            yield tell("string-check/body", valve.id, units, far=pressed, valve=valve.label, body=body)

@@ -7110,7 +7110,7 @@ export interface components {
          *     should know. `stage` is where it is mended, `holds` whether that stage is not done while it stands: both by its
          *     code. `follows` is the key of the problem it goes away with, "" for none; `does` what its plain mend would do, in
          *     words, "" where there is none; `danger` whether it is one to life, `scenario` the id of the scenario it is so in, ""
-         *     where it is so in any.
+         *     where it is so in any. `title` and `detail` are the two halves of what it says, where it is told so (else "").
          */
         Problem: {
             /** Code */
@@ -7120,6 +7120,11 @@ export interface components {
              * @default false
              */
             danger: boolean;
+            /**
+             * Detail
+             * @default
+             */
+            detail: string;
             /**
              * Does
              * @default
@@ -7155,6 +7160,11 @@ export interface components {
              * @enum {string}
              */
             stage: "survey" | "size" | "join" | "cut" | "make" | "prove" | "keep";
+            /**
+             * Title
+             * @default
+             */
+            title: string;
             /** Where */
             where: string;
         };

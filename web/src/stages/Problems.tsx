@@ -71,7 +71,8 @@ function One({ problem }: { problem: PlanProblem }) {
   const select = useJob((s) => s.select);
   return (
     <>
-      <p className="font-semibold">{problem.says}</p>
+      <p className="font-semibold">{problem.title || problem.says}</p>
+      {problem.detail && <p>{problem.detail}</p>}
       <p>{problem.mend}</p>
       {problem.does && <Mend problem={problem} />}
       {problem.where && (
