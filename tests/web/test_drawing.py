@@ -140,7 +140,7 @@ class FromEmpty(Browsing):
         page.get_by_role("button", name="Redo").click()
         expect(drawing).to_have_attribute("aria-label", re.compile("3 points"))
         page.get_by_role("button", name="Back to the list").click()
-        expect(page.get_by_text("No source reaches Tap 1.")).to_be_visible()
+        expect(page.get_by_text("No source reaches Tap 1")).to_be_visible()
 
     def test_keyboard_alone(self) -> None:
         """With no pointer: a source, a run and a tap; sized, and its joints read."""

@@ -174,15 +174,15 @@ def _only(search: Search, run: Run, item: Pipe) -> Why:
 def _against_speed(search: Search, run: Run) -> str:
     """What helps a run that is too fast."""
     if run.size:
-        return "Take a larger size."
+        return "Use a larger pipe."
     now, open_ = search.pipes()[run.id], search.options[run.id]
     if now != open_[-1]:
         return (
-            "More runs here than its outlets ask for, which is what it is sized by: throttle it, or set a larger size."
+            "More flows here than its outlets need, and it is sized by what they need: throttle it, or set a larger size."
         )
     if now.size != series(now.series).sizes[-1].size:
-        return "No larger size of this series carries the pressure there; change the series or split the flow."
-    return "No larger size of this series is made; change the series or split the flow."
+        return "No larger size of this series carries the pressure there: use another series, or split the flow."
+    return "No larger size of this series is made: use another series, or split the flow."
 
 
 _READ = 1.01

@@ -78,7 +78,7 @@ function One({ problem }: { problem: PlanProblem }) {
       {problem.where && (
         <button
           type="button"
-          className="text-water underline pointer-coarse:min-h-[44px]"
+          className="ml-2 text-water underline first:ml-0 pointer-coarse:min-h-[44px]"
           onClick={() => select(problem.where)}
         >
           Show me
