@@ -12,6 +12,7 @@ from pydantic import TypeAdapter
 
 from hydrarch.api.service import Service
 from hydrarch.api.standing import Standing, standing
+from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, Stage
 from hydrarch.core.derivation.chain import STAGES, Derivation
 from hydrarch.core.making.tins import old_tins
@@ -70,16 +71,7 @@ def _written(d: Derivation, part: ShownPart) -> bytes:
 
 
 def _told(d: Derivation, found: Job, stage: Stage) -> tuple[Problem, ...]:
-    lost = tuple(
-        Problem(
-            code="left-out",
-            severity="warn",
-            where=x.where,
-            says=f"{x.where} could not be read and was left out: {x.says}.",
-            mend="Draw it again, or go back to an earlier revision.",
-        )
-        for x in found.left_out
-    )
+    lost = tuple(tell("left-out", x.where, place=x.where, fault=x.says) for x in found.left_out)
     return (*lost, *d.problems(stage))
 
 

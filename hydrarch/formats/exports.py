@@ -18,8 +18,9 @@ from hydrarch.core.report.as_laid import as_laid
 from hydrarch.core.report.reminders import reminders
 from hydrarch.formats.archive import ArchivedPhoto, write_archive
 from hydrarch.formats.calendar import calendar_text, clocks, reminders_text
+from hydrarch.formats.geopackage import line_geopackage
 from hydrarch.formats.jobfile import write_job_file
-from hydrarch.formats.maps import drawing_svg, line_dxf, line_geojson
+from hydrarch.formats.maps import drawing_svg, line_dxf, line_geojson, line_kml
 from hydrarch.formats.schema import job_schema
 from hydrarch.formats.sheet import sheet_html
 from hydrarch.formats.tables import as_laid_csv, cuts_csv, nozzles_csv, parts_csv, parts_text, prices_csv, schedule_csv
@@ -159,6 +160,20 @@ EXPORTS: dict[str, Export] = {
             ".geojson",
             "application/geo+json",
             lambda s: line_geojson(s.plan, s.derived, as_laid(s.plan, s.derived, s.stands)),
+        ),
+        Export(
+            "geopackage",
+            "As laid, GeoPackage",
+            ".gpkg",
+            "application/geopackage+sqlite3",
+            lambda s: line_geopackage(s.plan, s.derived, as_laid(s.plan, s.derived, s.stands), s.stands.now),
+        ),
+        Export(
+            "kml",
+            "As laid, KML for a phone's map",
+            ".kml",
+            "application/xml",
+            lambda s: line_kml(s.plan, s.derived, as_laid(s.plan, s.derived, s.stands)),
         ),
         Export(
             "dxf",

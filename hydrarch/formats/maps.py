@@ -1,24 +1,29 @@
-"""The line as it was laid for other people's maps: GeoJSON (RFC 7946), DXF, and the drawing by itself as SVG."""
+"""The line as it was laid for other people's maps: GeoJSON (RFC 7946), KML, DXF, and the drawing by itself as SVG."""
 
 from __future__ import annotations
 
 import io
 import json
 from collections.abc import Iterable
-from datetime import UTC, datetime
 from typing import Any
+from xml.etree import ElementTree
 
-from hydrarch.core.catalogue.pipes import series
+from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.derivation.chain import Derivation
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.plan.tie import Tie
 from hydrarch.core.report.as_laid import AsLaid
 from hydrarch.formats.drawing import drawings
+from hydrarch.formats.features import features
 from hydrarch.formats.pointsfile import UNTIED
 
-__all__ = ["drawing_svg", "line_dxf", "line_geojson"]
+__all__ = ["drawing_svg", "line_dxf", "line_geojson", "line_kml"]
 
 _ORIGIN = "the drawing's own origin is set at 0° N 0° E: say in Survey where the job is, or move it"
+_NAMED = {"run": "run", "thing": "name", "joint": "joint"}
+_FOLDERS = {"run": "Pipe", "thing": "Parts", "joint": "Hidden joints"}
+_A3, _LETTER = (0.38, 0.25), 0.0025
+"""m of an A3 sheet that a drawing may take, and the height of a letter on it."""
 _TIED = "places on the earth (WGS 84), by where the job is said to lie"
 
 
@@ -27,109 +32,117 @@ def line_geojson(plan: Plan, derived: Derivation, laid: Iterable[AsLaid]) -> str
     to it. An upright run is a point: a line over one spot is none.
     """
     tie = plan.tie or Tie(latitude=0.0, longitude=0.0)
-    features: list[dict[str, Any]] = []
-
-    def _degrees(x: float, y: float, level: float) -> list[float]:
-        latitude, longitude = tie.degrees(x, y)
-        return [round(longitude, 9), round(latitude, 9), round(level, 3)]
-
-    for run in plan.runs:
-        a, b = plan.by_id[run.a.point], plan.by_id[run.b.point]
-        choice = derived.sizes.choices.get(run.id)
-        told = {
-            "kind": "run",
-            "run": run.id,
-            "from": plan.names[a.id],
-            "to": plan.names[b.id],
-            "situation": run.situation,
-            "pipe": _pipe(plan, derived, run.id),
-            "size": choice.size if choice else "",
-            "depth_from_m": round(a.depth, 3),
-            "depth_to_m": round(b.depth, 3),
-            "met": run.existing is not None,
-        }
-        line = [_degrees(p.x, p.y, p.level) for p in (a, b)]
-        upright = line[0][:2] == line[1][:2]
-        shape = {"type": "Point", "coordinates": line[0]} if upright else {"type": "LineString", "coordinates": line}
-        features.append({"type": "Feature", "id": run.id, "geometry": shape, "properties": told})
-    for p in plan.points:
-        told = {
-            "kind": "thing",
-            "name": plan.names[p.id],
-            "what": p.kind.title,
-            "ground_m": round(p.ground, 3),
-            "depth_m": round(p.depth, 3),
-            "met": p.existing is not None,
-        }
-        spot = {"type": "Point", "coordinates": _degrees(p.x, p.y, p.level)}
-        features.append({"type": "Feature", "id": p.id, "geometry": spot, "properties": told})
-    for j in laid:
-        told = {
-            "kind": "joint",
-            "joint": j.joint,
-            "place": j.place,
-            "method": j.method,
-            "size": j.size,
-            "situation": j.situation,
-            "depth_m": round(j.depth, 3),
-            "by": j.by,
-            "made": _when(j.at),
-            "proved": _when(j.proved_at),
-            "state": j.state,
-            "measured": [{"from": t.name, "m": round(t.distance, 3)} for t in j.tapes],
-        }
-        spot = {"type": "Point", "coordinates": _degrees(j.x, j.y, j.level)}
-        features.append({"type": "Feature", "id": j.joint, "geometry": spot, "properties": told})
+    found: list[dict[str, Any]] = []
+    for f in features(plan, derived, laid):
+        places = [_degrees(tie, place) for place in f.places]
+        alone = len(places) == 1 or places[0][:2] == places[1][:2]
+        shape = {"type": "Point", "coordinates": places[0]} if alone else {"type": "LineString", "coordinates": places}
+        told = {"kind": f.kind, _NAMED[f.kind]: f.name if f.kind == "thing" else f.id, **f.told}
+        found.append({"type": "Feature", "id": f.id, "geometry": shape, "properties": told})
     whole = {
         "type": "FeatureCollection",
         "name": plan.name,
         "origin": _TIED if plan.tie else _ORIGIN,
         "frame": "earth" if plan.tie else UNTIED,
-        "features": features,
+        "features": found,
     }
     return json.dumps(whole, indent=1, ensure_ascii=False) + "\n"
 
 
-def _when(at: float | None) -> str | None:
-    return None if at is None else datetime.fromtimestamp(at, UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+def line_kml(plan: Plan, derived: Derivation, laid: Iterable[AsLaid]) -> str:
+    """The same as KML (OGC 12-007r2), a folder a kind, for the map on a phone. Raises `HydrarchError` where nobody said
+    where on earth the job lies: a KML has no places of its own.
+    """
+    if plan.tie is None:
+        raise HydrarchError("a KML needs to know where on earth the job is: enter it in Survey, or take the GeoJSON")
+    root = ElementTree.Element("kml", {"xmlns": "http://www.opengis.net/kml/2.2"})
+    document = ElementTree.SubElement(root, "Document")
+    ElementTree.SubElement(document, "name").text = plan.name
+    folders: dict[str, ElementTree.Element] = {}
+    for f in features(plan, derived, laid):
+        if f.kind not in folders:
+            folders[f.kind] = ElementTree.SubElement(document, "Folder")
+            ElementTree.SubElement(folders[f.kind], "name").text = _FOLDERS[f.kind]
+        mark = ElementTree.SubElement(folders[f.kind], "Placemark", {"id": f"{f.kind}-{f.id}"})
+        ElementTree.SubElement(mark, "name").text = f.name
+        more = ElementTree.SubElement(mark, "ExtendedData")
+        for name, value in f.told.items():
+            if value not in (None, "", []):
+                data = ElementTree.SubElement(more, "Data", {"name": name})
+                ElementTree.SubElement(data, "value").text = _words(value)
+        places = [_degrees(plan.tie, place)[:2] for place in f.places]
+        alone = len(places) == 1 or places[0] == places[1]
+        shape = ElementTree.SubElement(mark, "Point" if alone else "LineString")
+        corners = " ".join(f"{x},{y}" for x, y in (places[:1] if alone else places))
+        ElementTree.SubElement(shape, "coordinates").text = corners
+    ElementTree.indent(root)
+    return '<?xml version="1.0" encoding="UTF-8"?>\n' + ElementTree.tostring(root, "unicode") + "\n"
 
 
-def _pipe(plan: Plan, derived: Derivation, run: str) -> str:
-    choice = derived.sizes.choices.get(run)
-    name = (choice.series if choice else None) or plan.run_by_id[run].series or plan.conditions.series
-    return series(name).short
+def _words(value: Any) -> str:
+    if isinstance(value, list):
+        return "; ".join(f"{one['m']} m from {one['from']}" for one in value)
+    return {True: "yes", False: "no"}[value] if isinstance(value, bool) else str(value)
+
+
+def _degrees(tie: Tie, place: tuple[float, float, float]) -> list[float]:
+    latitude, longitude = tie.degrees(place[0], place[1])
+    return [round(longitude, 9), round(latitude, 9), round(place[2], 3)]
 
 
 def line_dxf(plan: Plan, derived: Derivation, laid: Iterable[AsLaid]) -> str:
-    """The same as a DXF (release 2010) in metres: a layer for each pipe, one for the things and one for hidden joints,
-    each at its level.
+    """The same as a DXF (release 2010) in metres: a layer for each pipe, those of existing pipe apart; things and hidden
+    joints as blocks whose attributes say what each is, at its level. Words are set to be read on an A3 sheet.
     """
     from ezdxf import units  # loaded when first used: a server starts without it
     from ezdxf.document import Drawing
-    from ezdxf.enums import TextEntityAlignment
 
     document = Drawing.new("R2010")
     document.units = units.M
     space = document.modelspace()
-    for run in plan.runs:
-        a, b = plan.by_id[run.a.point], plan.by_id[run.b.point]
-        choice = derived.sizes.choices.get(run.id)
-        layer = " ".join(filter(None, ("PIPE", _pipe(plan, derived, run.id), choice.size if choice else ""))).replace(
-            "/", "-"
-        )
-        if layer not in document.layers:
-            document.layers.add(layer, color=5 if run.existing is None else 8)
-        space.add_line((a.x, a.y, a.level), (b.x, b.y, b.level), {"layer": layer})
-    for name, colour in (("THINGS", 7), ("JOINTS", 3)):
-        document.layers.add(name, color=colour)
-    for p in plan.points:
-        if p.kind.plain:
+    found = tuple(features(plan, derived, laid))
+    xs, ys = ([place[i] for f in found for place in f.places] or [0.0] for i in (0, 1))
+    high = max((max(xs) - min(xs)) / _A3[0], (max(ys) - min(ys)) / _A3[1], 0.02) * _LETTER
+    for block, layer, colour, tags in (
+        ("THING", "THINGS", 7, ("NAME", "WHAT", "DEPTH_M", "LEVEL_M")),
+        ("JOINT", "JOINTS", 3, ("PLACE", "METHOD", "SIZE", "DEPTH_M", "LEVEL_M", "STATE", "MADE", "TESTED", "BY")),
+    ):
+        document.layers.add(layer, color=colour)
+        made = document.blocks.new(block)
+        made.add_circle((0, 0), high / 2)
+        for n, tag in enumerate(tags):
+            made.add_attdef(tag, (high, -n * 1.6 * high), dxfattribs={"height": high, "flags": 0 if n == 0 else 1})
+    for f in found:
+        if f.kind == "run":
+            existing = "EXISTING " if f.told["met"] else ""
+            layer = f"{existing}PIPE {f.name}".replace("/", "-")
+            if layer not in document.layers:
+                document.layers.add(layer, color=8 if f.told["met"] else 5)
+            space.add_line(f.places[0], f.places[1], {"layer": layer})
             continue
-        space.add_point((p.x, p.y, p.level), {"layer": "THINGS"})
-        words = space.add_text(p.label, height=0.25, dxfattribs={"layer": "THINGS"})
-        words.set_placement((p.x + 0.3, p.y + 0.3, p.level), align=TextEntityAlignment.LEFT)
-    for j in laid:
-        space.add_circle((j.x, j.y, j.level), 0.1, {"layer": "JOINTS"})
+        if f.kind == "thing" and plan.by_id[f.id].kind.plain:
+            continue
+        level = f"{f.places[0][2]:.3f}"
+        told = (
+            {"NAME": f.name, "WHAT": f.told["what"], "DEPTH_M": f"{f.told['depth_m']:.3f}", "LEVEL_M": level}
+            if f.kind == "thing"
+            else {
+                "PLACE": f.told["place"],
+                "METHOD": f.told["method"],
+                "SIZE": f.told["size"],
+                "DEPTH_M": f"{f.told['depth_m']:.3f}",
+                "LEVEL_M": level,
+                "STATE": f.told["state"],
+                "MADE": f.told["made"] or "",
+                "TESTED": f.told["proved"] or "",
+                "BY": f.told["by"],
+            }
+        )
+        block = f.kind.upper()
+        space.add_blockref(block, f.places[0], {"layer": f"{block}S"}).add_auto_attribs(told)
+    document.header["$EXTMIN"] = (min(xs), min(ys), 0.0)
+    document.header["$EXTMAX"] = (max(xs), max(ys), 0.0)
+    space.reset_extents((min(xs), min(ys), 0.0), (max(xs), max(ys), 0.0))
     out = io.StringIO()
     document.write(out)
     return out.getvalue()

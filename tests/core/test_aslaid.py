@@ -169,7 +169,8 @@ class Laid(unittest.TestCase):
         lines = [e for e in document.modelspace() if e.dxftype() == "LINE"]
         self.assertEqual(sorted(round(e.dxf.end.x, 3) for e in lines), [6.0, 9.0, 30.0])
         self.assertEqual({round(e.dxf.start.z, 3) for e in lines}, {-0.5})
-        self.assertEqual(sum(e.dxftype() == "CIRCLE" for e in document.modelspace()), len(laid))
+        joints = [e for e in document.modelspace() if e.dxftype() == "INSERT" and e.dxf.name == "JOINT"]
+        self.assertEqual(len(joints), len(laid))
         text = line_geojson(plan, derived, laid)
         whole = json.loads(text)
         self.assertEqual(len(whole["features"]), len(plan.runs) + len(plan.points) + len(laid))

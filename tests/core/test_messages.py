@@ -12,7 +12,7 @@ from hydrarch.core.base.problems import declared
 from hydrarch.core.base.quantities import QUANTITIES
 from hydrarch.core.base.units import SYSTEMS
 
-CORE = Path(__file__).resolve().parents[2] / "hydrarch" / "core"
+CORE = Path(__file__).resolve().parents[2] / "hydrarch"
 USUAL: dict[str, float] = {
     "length": 23.4,
     "level": 1.23,
@@ -66,6 +66,7 @@ WORDS: dict[str, str] = {
     "what": "size",
     "lying": "at ground level",
     "why": "It lifts 1.2 L/s.",
+    "fault": "it has no size",
     "error": "at Tap 2 the flow has no end",
     "slow": "Close valves over 2.5 s or more",
     "pipe": "PVC 40",

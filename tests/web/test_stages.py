@@ -35,7 +35,7 @@ class Reading(Browsing):
         page.get_by_label("Arc", exact=True).press("Enter")
         expect(page.get_by_text(re.compile("^saved, no. 2"))).to_be_visible()
         page.get_by_role("link", name="Size").click()
-        expect(landing.get_by_text(re.compile("Head 1 puts down .* times as much for the same time"))).to_be_visible()
+        expect(landing.get_by_text(re.compile("Head 1 waters .* times as fast as"))).to_be_visible()
 
     def test_working_opens_on_focus(self) -> None:
         """Focus on a derived number shows its formula, inputs and source."""

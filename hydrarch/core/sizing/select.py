@@ -177,9 +177,7 @@ def _against_speed(search: Search, run: Run) -> str:
         return "Use a larger pipe."
     now, open_ = search.pipes()[run.id], search.options[run.id]
     if now != open_[-1]:
-        return (
-            "More flows here than its outlets need, and it is sized by what they need: throttle it, or set a larger size."
-        )
+        return "More flows here than its outlets need, and it is sized by what they need: throttle it, or set a larger size."
     if now.size != series(now.series).sizes[-1].size:
         return "No larger size of this series carries the pressure there: use another series, or split the flow."
     return "No larger size of this series is made: use another series, or split the flow."
