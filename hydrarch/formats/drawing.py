@@ -112,7 +112,7 @@ def _sheet(plan: Plan, derived: Derivation, title: str, points: Iterable[Point],
     def mm(spot: Spot) -> Spot:
         return WIDE / 2 + (spot[0] - middle[0]) / scale * 1e3, tall / 2 - (spot[1] - middle[1]) / scale * 1e3
 
-    drawn = Paper(WIDE, tall)
+    drawn, unnamed, pipes = Paper(WIDE, tall), list[str](), 0
     for ring, dash in waters:
         for one, two in pairwise((*ring, ring[0])):
             drawn.line(mm(one), mm(two), 0.35, "#2b6f86", dash)
@@ -129,16 +129,23 @@ def _sheet(plan: Plan, derived: Derivation, title: str, points: Iterable[Point],
         if p.id in mine:
             drawn.point(mm(mine[p.id]), plain=p.kind.plain, mark=not p.kind.joined)
     for p in sorted(plan.points, key=lambda p: p.kind.plain):
-        if p.id in mine and not p.kind.plain:
-            drawn.label(mm(mine[p.id]), p.label, bold=True)
+        if p.id in mine and not p.kind.plain and not drawn.label(mm(mine[p.id]), p.label, bold=True):
+            unnamed.append(p.label)
     for run in plan.runs:
         if run.coupled or not set(run.points) <= mine.keys():
             continue
         a, b = (mm(project(seen, q.x, q.y, q.level)) for q in (plan.by_id[run.a.point], plan.by_id[run.b.point]))
-        drawn.label(((a[0] + b[0]) / 2, (a[1] + b[1]) / 2), _run_words(plan, derived, run.id), bold=False)
+        if not drawn.label(((a[0] + b[0]) / 2, (a[1] + b[1]) / 2), _run_words(plan, derived, run.id), bold=False):
+            pipes += 1
     if seen == "above":
         drawn.north()
     drawn.bar(scale, plan.units)
+    if unnamed:
+        drawn.foot(f"Not named above, for want of room: {', '.join(unnamed)}.")
+    if pipes:
+        drawn.foot(
+            f"Pipe, size and length are left out at {pipes} {'run' if pipes == 1 else 'runs'}, for want of room."
+        )
     return Sheet(f"{title}, 1 : {scale}", drawn)
 
 

@@ -116,7 +116,7 @@ def _archive(s: Subject) -> bytes:
             "as-laid.csv": as_laid_csv(laid),
             "parts.csv": parts_csv(s.derived.bill),
             "cuts.csv": cuts_csv(s.plan, s.derived.cuts),
-            "drawing.svg": drawing_svg(s.plan, s.derived),
+            "drawing.svg": drawing_svg(s.plan, s.derived, last),
             "job.schema.json": job_schema(),
             "as-laid.geojson": line_geojson(s.plan, s.derived, laid),
         },
@@ -182,7 +182,7 @@ EXPORTS: dict[str, Export] = {
             "image/vnd.dxf",
             lambda s: line_dxf(s.plan, s.derived, as_laid(s.plan, s.derived, s.stands)),
         ),
-        Export("svg", "Drawing, SVG", ".svg", "image/svg+xml", lambda s: drawing_svg(s.plan, s.derived)),
+        Export("svg", "Drawing, SVG", ".svg", "image/svg+xml", lambda s: drawing_svg(s.plan, s.derived, s.stands.now)),
         Export(
             "pdf",
             "As laid, PDF",

@@ -14,7 +14,7 @@ from hydrarch.core.plan.document import Plan
 from hydrarch.core.plan.tie import Tie
 from hydrarch.core.report.as_laid import AsLaid
 from hydrarch.formats.drawing import drawings
-from hydrarch.formats.features import features
+from hydrarch.formats.features import features, said_when
 from hydrarch.formats.pointsfile import UNTIED
 
 __all__ = ["drawing_svg", "line_dxf", "line_geojson", "line_kml"]
@@ -148,11 +148,13 @@ def line_dxf(plan: Plan, derived: Derivation, laid: Iterable[AsLaid]) -> str:
     return out.getvalue()
 
 
-def drawing_svg(plan: Plan, derived: Derivation) -> str:
-    """The line from above as SVG, to a round scale, with its bar; blank paper where nothing is drawn."""
+def drawing_svg(plan: Plan, derived: Derivation, at: float) -> str:
+    """The line from above as SVG, to a round scale, with its bar, and below it the job, the scale and the day of `at` (s
+    since 1970, UTC); blank paper where nothing is drawn.
+    """
     sheets = drawings(plan, derived)
-    return (
-        sheets[0].svg
-        if sheets
-        else '<svg xmlns="http://www.w3.org/2000/svg" width="178mm" height="40mm" viewBox="0 0 178 40"/>'
-    )
+    if not sheets:
+        return '<svg xmlns="http://www.w3.org/2000/svg" width="178mm" height="40mm" viewBox="0 0 178 40"/>'
+    sheet = sheets[0]
+    sheet.paper.foot(f"{plan.name}. {sheet.title}. {(said_when(at) or '')[:10]}")
+    return sheet.svg

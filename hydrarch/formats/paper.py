@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from html import escape
 from math import hypot
+from textwrap import wrap
 
 from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
@@ -107,10 +108,16 @@ class Paper:
         """Words that stand where they are put."""
         self._words.append(_Word(at, text, bold, colour, middle))
 
-    def label(self, at: Spot, text: str, bold: bool) -> None:
-        """Words at a thing, where there is room for them."""
+    def foot(self, text: str) -> None:
+        """Words in a strip of their own below all that is drawn, in as many rows as they take."""
+        for row in wrap(text, int(self.wide / (_FONT * 0.57))):
+            self.tall += _FONT * 1.5
+            self.word((1.0, self.tall - _FONT * 0.5), row, middle=False, colour="#4a545c")
+
+    def label(self, at: Spot, text: str, bold: bool) -> bool:
+        """Words at a thing, where there is room for them; whether there was."""
         if not text:
-            return
+            return True
         wide, high = len(text) * _FONT * (0.62 if bold else 0.57), _FONT * 1.2
         aside, rows = wide / 2 + 2.4, (1, -2.6, 5, -7, 9, -12, 14)
         places = [
@@ -133,7 +140,8 @@ class Paper:
                 near = min(max(at[0], box[0]), box[2]), box[1] if dy > 0 else box[3]
                 self.stroke((at, near), 0.2, "#8a8577")
             self.word((x, y), text, bold, colour="#16212a" if bold else "#4a545c")
-            return
+            return True
+        return False
 
     def north(self) -> None:
         """Which way north is: up."""

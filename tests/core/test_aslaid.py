@@ -5,6 +5,7 @@ import io
 import json
 import re
 import unittest
+from html import unescape
 from typing import Any
 
 import ezdxf
@@ -19,9 +20,10 @@ from hydrarch.core.record.log import Log
 from hydrarch.core.record.states import mark_joints
 from hydrarch.core.report.as_laid import as_laid
 from hydrarch.core.report.reminders import reminders
+from hydrarch.demo import JOBS, demo_job
 from hydrarch.formats.calendar import reminders_text
 from hydrarch.formats.drawing import drawings
-from hydrarch.formats.maps import line_dxf, line_geojson
+from hydrarch.formats.maps import drawing_svg, line_dxf, line_geojson
 from hydrarch.formats.pictures import read_picture
 from hydrarch.formats.tables import as_laid_csv
 from tests.core.plans import draw, point
@@ -184,6 +186,24 @@ class Laid(unittest.TestCase):
         runs = json.dumps({**whole, "features": [f for f in whole["features"] if f["properties"]["kind"] == "run"]})
         read = read_picture(runs.encode())
         self.assertAlmostEqual(read.wide * read.metre, 30.0, delta=0.05)
+
+    def test_nothing_is_left_out_in_silence(self) -> None:
+        """Over the demo: each thing of a drawing of the whole is named in it, or said not to be; a file by itself says
+        which job it is, its scale and its day.
+        """
+        for name in JOBS:
+            plan = demo_job(name).plan
+            derived = derive(plan)
+            (sheet, *_) = drawings(plan, derived)
+            words = " ".join(unescape(w) for w in re.findall(r">([^<>]+)</text>", sheet.svg))
+            with self.subTest(job=name):
+                self.assertEqual([p.label for p in plan.points if not p.kind.plain and p.label not in words], [])
+                alone = drawing_svg(plan, derived, NOW)
+                told = unescape(re.findall(r">([^<>]+)</text>", alone)[-1])
+                self.assertIn(plan.name, told)
+                self.assertRegex(told, r"1 : \d+\. 2026-09-21$")
+                tall = float(re.findall(r'height="([\d.]+)mm"', alone)[0])
+                self.assertLess(max(float(y) for y in re.findall(r'<text[^>]* y="([\d.]+)"', alone)), tall)
 
     def test_the_bar_is_true(self) -> None:
         """The drawing's bar is as long as the drawing's scale makes it."""
