@@ -146,17 +146,34 @@ def _bend(lines: list[Line]) -> float:
 
 def _geojson(text: str) -> Picture:
     try:
-        lines = [line for line in _lines(json.loads(text)) if line]
+        whole = json.loads(text)
+        lines = [line for line in _lines(whole) if line]
+        crs = _crs(whole)
     except (ValueError, TypeError, KeyError, IndexError, RecursionError) as error:
         raise BadFile("this is a JSON file, but no GeoJSON", (("the file", str(error)),)) from error
     if not lines:
         raise BadFile("there are no lines in this GeoJSON file")
     spots = [p for line in lines for p in line]
-    if any(abs(x) > 180 or abs(y) > 90 for x, y in spots):
-        return _drawn(lines, 1.0, "GeoJSON")  # of a survey's own grid, in m
+    if not _ON_EARTH.search(crs) or any(abs(x) > 180 or abs(y) > 90 for x, y in spots):
+        return _drawn(lines, 1.0 if _IN_METRES.search(crs) else 0.0, "GeoJSON")  # a grid; of which unit may be unknown
     south, west = min(y for _, y in spots), min(x for x, _ in spots)
     east, north = metres_per_degree((south + max(y for _, y in spots)) / 2)
     return _drawn([[((x - west) * east, (y - south) * north) for x, y in line] for line in lines], 1.0, "GeoJSON")
+
+
+_ON_EARTH = re.compile(r"^$|CRS84|EPSG:{1,2}(?:4326|4258|4979)$")
+"""Systems whose coordinates are degrees: what the format says (RFC 7946), and what older files name."""
+_IN_METRES = re.compile(r"EPSG:{1,2}(?:32[67]\d\d|258\d\d|27700|2154|3035|31467)$")
+"""Grids in metres: UTM on WGS 84 and ETRS89, and a few national ones (EPSG register, from memory)."""
+
+
+def _crs(whole: Any) -> str:
+    """The coordinate system a file names, as older ones do; "" for none."""
+    named = whole.get("crs") if isinstance(whole, dict) else None
+    if named is None:
+        return ""
+    told = named.get("properties", {}).get("name", "") if isinstance(named, dict) else ""
+    return str(told) or "unnamed"
 
 
 def _lines(thing: Any) -> Iterator[Line]:

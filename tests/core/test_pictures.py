@@ -89,7 +89,11 @@ class Pictures(unittest.TestCase):
         self.assertAlmostEqual(found.high * found.metre, 111.41, delta=0.02)
         self.assertAlmostEqual(found.wide * found.metre, 55.80, delta=0.02)
         grid = {"type": "LineString", "coordinates": [[500000, 6650000], [500120, 6650050]]}
-        self.assertAlmostEqual((f := read_picture(json.dumps(grid).encode())).wide * f.metre, 120.0, delta=0.1)
+        metres = {**grid, "crs": {"type": "name", "properties": {"name": "urn:ogc:def:crs:EPSG::25832"}}}
+        self.assertAlmostEqual((f := read_picture(json.dumps(metres).encode())).wide * f.metre, 120.0, delta=0.1)
+        for crs in (None, {"type": "name", "properties": {"name": "EPSG:2249"}}, {"type": "link"}, "feet"):
+            with self.subTest(crs=crs):  # a grid of which unit nobody knows: a length is asked for
+                self.assertEqual(read_picture(json.dumps({**grid, "crs": crs}).encode()).metre, 0.0)
 
     def test_what_is_none_is_refused_with_the_reason(self) -> None:
         """Another kind of file, a broken head, no lines, entities, too large."""
