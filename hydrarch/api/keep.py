@@ -80,13 +80,16 @@ def _beneath(service: Service, plan: Plan) -> bytes | None:
 
 @dataclass(frozen=True, slots=True)
 class PictureKept:
-    """What a picture is kept under, its size in its own units, and the m of one of them where it says so, else 0."""
+    """What a picture is kept under, its size in its own units, and the m of one of them where it says so, else 0; what
+    of the file is not in it, in words.
+    """
 
     picture: str
     media: str
     wide: float
     high: float
     metre: float
+    left_out: str
 
 
 @router.post(
@@ -109,7 +112,7 @@ async def keep_a_picture(service: ServiceIn, request: Request) -> PictureKept:
 def _kept(service: Service, body: bytes) -> PictureKept:
     found = read_foreign(read_picture, body)
     keep_picture(service.store, found.hash, found.media, found.body)
-    return PictureKept(found.hash, found.media, found.wide, found.high, found.metre)
+    return PictureKept(found.hash, found.media, found.wide, found.high, found.metre, found.left_out)
 
 
 @router.get("/pictures/{name}", summary="A picture")

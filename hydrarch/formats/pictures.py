@@ -9,8 +9,9 @@ import hashlib
 import io
 import json
 import re
+from collections import Counter
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 from xml.etree import ElementTree
 
@@ -32,7 +33,7 @@ Line = list[tuple[float, float]]
 @dataclass(frozen=True, slots=True)
 class Picture:
     """A picture: its media type, what is in it, its size in its own units, and the m of one of them where it says so,
-    else 0.
+    else 0; and what of the file is not in it, in words.
     """
 
     media: str
@@ -40,6 +41,7 @@ class Picture:
     wide: float
     high: float
     metre: float = 0.0
+    left_out: str = ""
 
     @property
     def hash(self) -> str:
@@ -112,7 +114,8 @@ def _svg(body: bytes, text: str) -> Picture:
     if len(box) == 4 and box[2] > 0 and box[3] > 0:
         return _sized(Picture("image/svg+xml", body, box[2], box[3]))
     if all(said):
-        return _sized(Picture("image/svg+xml", body, *(float(m.group(1)) for m in said if m)))
+        wide, high = (float(m.group(1)) for m in said if m)
+        return _sized(Picture("image/svg+xml", body, wide, high))
     raise BadFile("this SVG file says neither its size nor its viewBox")
 
 
@@ -126,16 +129,42 @@ def _dxf(body: bytes) -> Picture:
     except (DXFError, OSError, ValueError, IndexError, KeyError) as error:
         raise BadFile("this DXF file is broken", (("the file", str(error)),)) from error
     lines: list[Line] = []
+    hidden = {x.dxf.name.lower() for x in document.layers if x.is_frozen() or x.is_off()}
+    left = Counter[str]()
     flat = disassemble.recursive_decompose(document.modelspace())
     for entity in flat:
+        if str(entity.dxf.get("layer", "0")).lower() in hidden:
+            left["thing on hidden layers"] += 1
+            continue
         if entity.dxftype() not in ("LINE", "LWPOLYLINE", "POLYLINE", "CIRCLE", "ARC", "ELLIPSE", "SPLINE"):
+            left[_NOT_DRAWN.get(entity.dxftype(), "other thing")] += 1
             continue
         try:
             for part in paths.make_path(entity).sub_paths():
                 lines.append([(v.x, v.y) for v in part.flattening(_bend(lines), 4)])
         except (TypeError, ValueError, DXFError):
-            continue
-    return _drawn(lines, _METRES.get(int(document.header.get("$INSUNITS", 0)), 0.0), "DXF")
+            left["broken thing"] += 1
+    drawn = _drawn(lines, _METRES.get(int(document.header.get("$INSUNITS", 0)), 0.0), "DXF")
+    return replace(drawn, left_out=", ".join(f"{n:,} {_many(what, n)}" for what, n in left.items()))
+
+
+def _many(what: str, count: int) -> str:
+    """A word for one of them as it is for so many: a "hatch" of two is "hatches"."""
+    if count == 1:
+        return what
+    if "thing" in what:
+        return what.replace("thing", "things")
+    return f"{what}{'es' if what.endswith('h') else 's'}"
+
+
+_NOT_DRAWN = {
+    "TEXT": "text",
+    "MTEXT": "text",
+    "ATTRIB": "text",
+    "POINT": "point",
+    "HATCH": "hatch",
+    "DIMENSION": "dimension",
+}
 
 
 def _bend(lines: list[Line]) -> float:

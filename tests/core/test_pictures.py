@@ -79,6 +79,24 @@ class Pictures(unittest.TestCase):
             self.assertAlmostEqual(found.high * found.metre, 6.0, places=2)
         self.assertEqual(read_picture(dxf(0)).metre, 0.0)
 
+    def test_what_a_dxf_leaves_out_is_told(self) -> None:
+        """What lies on layers that are frozen or off sets no size; it, texts and points are counted."""
+        document = new_dxf()
+        space = document.modelspace()
+        space.add_line((0, 0), (10, 5))
+        for name, hide in (("FROZEN", "freeze"), ("OFF", "off")):
+            getattr(document.layers.add(name), hide)()
+            space.add_line((0, 0), (9000, 9000), {"layer": name})
+        space.add_text("Wash house")
+        space.add_point((1, 1))
+        space.add_point((2, 1))
+        out = io.StringIO()
+        document.write(out)
+        found = read_picture(out.getvalue().encode())
+        self.assertAlmostEqual(found.wide / found.high, 2.0, delta=0.01)
+        self.assertEqual(found.left_out, "2 things on hidden layers, 1 text, 2 points")
+        self.assertEqual(read_picture(dxf(6)).left_out, "")
+
     def test_geojson_lies_true(self) -> None:
         """A thousandth of a degree of latitude at 60° is 111.41 m and of longitude 55.80 m (WGS 84, common tables, from
         memory).

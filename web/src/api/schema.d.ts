@@ -6569,11 +6569,14 @@ export interface components {
         };
         /**
          * PictureKept
-         * @description What a picture is kept under, its size in its own units, and the m of one of them where it says so, else 0.
+         * @description What a picture is kept under, its size in its own units, and the m of one of them where it says so, else 0; what
+         *     of the file is not in it, in words.
          */
         PictureKept: {
             /** High */
             high: number;
+            /** Left Out */
+            left_out: string;
             /** Media */
             media: string;
             /** Metre */

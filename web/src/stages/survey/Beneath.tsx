@@ -39,11 +39,10 @@ export function PictureBeneath() {
         strength: 0.45,
       };
       edit((p) => ({ ...p, underlay: laid }));
-      setTold(
-        kept.metre
-          ? "It says its own scale: check it against a length you know."
-          : "It has no scale yet: take it from two places whose distance you know.",
-      );
+      const scaled = kept.metre
+        ? "It says its own scale: check it against a length you know."
+        : "It has no scale yet: take it from two places whose distance you know.";
+      setTold(kept.left_out ? `${scaled} Not shown of the file: ${kept.left_out}.` : scaled);
     } catch (error) {
       if (!(error instanceof Refused)) throw error;
       setTold([error.problem.detail, ...(error.problem.places ?? []).map((p) => p.says)].join(" "));
