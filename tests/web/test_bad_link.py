@@ -26,7 +26,7 @@ class OverABadLink(Browsing):
     phone = True
     sayings = SAYINGS
     things, pictures = 8, 5
-    rounds, ticks = 2, 6
+    rounds, ticks = 1, 6
     pause = 0.0  # ms between two, where there are so many that the server would refuse them for their number
 
     def whole_job(self) -> None:
