@@ -9,6 +9,12 @@ from playwright.sync_api import Route, expect
 from tests.web.base import Browsing
 
 
+def asked(held: list[Route], *words: str) -> bool:
+    """Whether each of these was asked about."""
+    bodies = [route.request.post_data or "" for route in held]
+    return all(any(word in body for body in bodies) for word in words)
+
+
 class AtTheBench(Browsing):
     """Questions asked in a trench, with no job at all."""
 
@@ -374,7 +380,7 @@ class Sums(Browsing):
         page.get_by_label("Up or down").press("Enter")
         page.get_by_label("To the side").fill("0.7 m")
         page.get_by_label("To the side").press("Enter")
-        self.until(lambda: len(held) == 2)
+        self.until(lambda: asked(held, "0.5", "0.7"))
         # the first asked is answered last
         self.let_go(sorted(held, key=lambda r: "0.5" in (r.request.post_data or "")))
         expect(page.get_by_label("To the side")).to_have_value("700")
@@ -383,7 +389,7 @@ class Sums(Browsing):
         for said in ("0.4 m", "0.3 m"):
             page.get_by_label("Up or down").fill(said)
             page.get_by_label("Up or down").press("Enter")
-        self.until(lambda: len(held) == 2)
+        self.until(lambda: asked(held, "0.4", "0.3"))
         self.let_go(sorted(held, key=lambda r: "0.4" in (r.request.post_data or "")))
         expect(page.get_by_label("Up or down")).to_have_value("300")
 

@@ -93,11 +93,11 @@ class GoesRound(Browsing):
         names = page.get_by_label("Run from").locator("option").all_inner_texts()
         tee = next(n for n in reversed(names) if n.startswith("Junction"))  # it has a number, and no name
         self.lead("Suction or drain 1", tee, "Pump in the line 1", "Water ring")
-        expect(page.get_by_text("stands in no body of water").first).to_be_visible()
+        expect(page.get_by_text("is in no body of water").first).to_be_visible()
         page.get_by_role("button", name="Set it into the wall of the body of water nearest to it").first.click()
         page.get_by_role("button", name="Do it").click()
-        expect(page.get_by_text("stands in no body of water")).to_have_count(0)
-        alone = page.get_by_text(re.compile("a body can block it: who is held there drowns"))
+        expect(page.get_by_text("is in no body of water")).to_have_count(0)
+        alone = page.get_by_text(re.compile("A body can block it: who is held there drowns"))
         for stage in ("Size", "Join", "Test", "Record"):
             page.get_by_role("link", name=stage).click()
             expect(alone.first).to_be_visible()

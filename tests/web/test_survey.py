@@ -89,7 +89,7 @@ class Sheet(Browsing):
         page.get_by_role("table", name="Runs").get_by_role("button", name="Pitch tee – Tap 1").click()
         page.get_by_role("button", name="Delete this run").click()
         problem = page.get_by_role("region", name="Problems").locator("div", has_text="No source reaches Tap 1").last
-        expect(problem).to_contain_text("Draw runs that lead to it from a source.")
+        expect(problem).to_contain_text("Draw runs to it from a source.")
         problem.get_by_role("button", name="Show me").click()
         expect(page.get_by_role("region", name="Point Tap 1")).to_be_visible()
         page.keyboard.press("Control+z")
