@@ -42,7 +42,7 @@ class OverABadLink(Browsing):
         if not bend.is_visible() or bend.get_attribute("aria-pressed") != "true":
             self.take("Line", "Bend")
         page.get_by_role("button", name="Drawing", exact=True).click()
-        self.click_drawing(-140 + 40 * (n % 8), -100 - 40 * (n // 8))
+        self.click_drawing(-140 + 40 * n, -100)
 
     def photograph(self, n: int) -> None:
         """Take a photo of the joint in hand, known by its width."""

@@ -78,7 +78,7 @@ function One({ problem }: { problem: PlanProblem }) {
       {problem.where && (
         <button
           type="button"
-          className="ml-2 text-water underline first:ml-0 pointer-coarse:min-h-[44px]"
+          className={`text-water underline pointer-coarse:min-h-[44px] ${problem.does ? "ml-2" : ""}`}
           onClick={() => select(problem.where)}
         >
           Show me
