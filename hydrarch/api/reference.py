@@ -115,11 +115,14 @@ class MarketView:
 
 @dataclass(frozen=True, slots=True)
 class ExportView:
-    """An export a job offers: by name, as people read it, and whether it is kept as a file or shown."""
+    """An export a job offers: by name, as people read it, whether it is kept as a file or shown, and whether it needs to
+    know where on earth the job lies.
+    """
 
     name: str
     title: str
     saved: bool
+    on_earth: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -261,7 +264,7 @@ def reference() -> Reference:
         plants=tuple(plants().values()),
         nozzles=tuple(generic_nozzles().values()),
         ends=_ends(),
-        exports=tuple(ExportView(e.name, e.title, e.saved) for e in EXPORTS.values() if not e.beside),
+        exports=tuple(ExportView(e.name, e.title, e.saved, e.on_earth) for e in EXPORTS.values() if not e.beside),
         reserved=tuple(sorted(RESERVED)),
         least_length=LEAST_LENGTH,
     )

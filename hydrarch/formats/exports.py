@@ -50,7 +50,8 @@ class Subject:
 class Export:
     """One export: its `title` as people read it, `file` the end of its name, `saved` whether a browser keeps it as a
     file
-    or shows it; `beside` names the place in the page that offers it, "" for the list of them all.
+    or shows it; `beside` names the place in the page that offers it, "" for the list of them all; `on_earth` whether it
+    needs to know where on earth the job lies.
     """
 
     name: str
@@ -60,6 +61,7 @@ class Export:
     write: Callable[[Subject], str | bytes]
     saved: bool = True
     beside: str = ""
+    on_earth: bool = False
 
 
 def _printed(s: Subject, at: float) -> bytes:
@@ -174,6 +176,7 @@ EXPORTS: dict[str, Export] = {
             ".kml",
             "application/xml",
             lambda s: line_kml(s.plan, s.derived, as_laid(s.plan, s.derived, s.stands)),
+            on_earth=True,
         ),
         Export(
             "dxf",

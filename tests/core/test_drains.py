@@ -107,6 +107,7 @@ class Drains(unittest.TestCase):
 
     def test_no_fall_and_too_little(self) -> None:
         """A drain that rises is stopped with by how much; one nearly flat is told to be too slow for its dirt."""
+        self.assertIn("lies level", self.codes(derive(yard(drop=0.0)))["no-fall"])
         self.assertIn("rises 300 mm", self.codes(derive(yard(drop=-0.3)))["no-fall"])
         self.assertIn("solids settle in it", self.codes(derive(yard(drop=0.02, flow=2e-4)))["drain-slow"])
 

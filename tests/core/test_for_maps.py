@@ -17,6 +17,7 @@ from hydrarch.core.derivation.chain import derive, where_it_stands
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.report.as_laid import as_laid
 from hydrarch.demo import demo_events, thistledown
+from hydrarch.formats.exports import EXPORTS
 from hydrarch.formats.geopackage import line_geopackage
 from hydrarch.formats.maps import line_dxf, line_kml
 from tests.core.plans import draw, point
@@ -142,6 +143,7 @@ class Kml(unittest.TestCase):
         plan, derived, laid = made()
         with self.assertRaisesRegex(HydrarchError, "where on earth"):
             line_kml(plan, derived, laid)
+        self.assertEqual([e.name for e in EXPORTS.values() if e.on_earth], ["kml"])  # the page offers it with a place
 
 
 class Dxf(unittest.TestCase):

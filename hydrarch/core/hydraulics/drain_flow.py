@@ -226,7 +226,8 @@ def drain_problems(plan: Plan, lay: Layout, drains: Mapping[str, DrainRun]) -> t
         a, b = names[d.upper], names[d.lower]
         if d.fall <= 0:
             rise = lay.places[d.lower][2] - lay.places[d.upper][2]
-            found.append(tell("no-fall", d.run, units, a=a, b=b, rise=rise))
+            level = abs(rise) < 5e-4  # less is not shown
+            found.append(tell("no-fall/level" if level else "no-fall", d.run, units, a=a, b=b, rise=rise))
         elif d.state is not None and (not d.state.fits or d.state.depth > FULLEST):
             found.append(
                 tell("drain-full" if d.state.fits else "drain-full/over", d.run, units, a=a, b=b, full=d.state.depth)

@@ -4095,11 +4095,14 @@ export interface components {
         };
         /**
          * ExportView
-         * @description An export a job offers: by name, as people read it, and whether it is kept as a file or shown.
+         * @description An export a job offers: by name, as people read it, whether it is kept as a file or shown, and whether it needs to
+         *     know where on earth the job lies.
          */
         ExportView: {
             /** Name */
             name: string;
+            /** On Earth */
+            on_earth: boolean;
             /** Saved */
             saved: boolean;
             /** Title */

@@ -24,6 +24,7 @@ export function KeepSheet() {
   const edit = useJob((s) => s.edit);
   const [, go] = useLocation();
   const { exports } = useReference();
+  const offered = exports.filter((e) => !e.on_earth || plan.tie); // where on earth is said in Survey
   return (
     <>
       <Title note="What the next person, and the next decade, needs to know.">Record</Title>
@@ -39,7 +40,7 @@ export function KeepSheet() {
       <Reminders />
       <Heading>Take it with you</Heading>
       <div className="flex flex-wrap gap-2">
-        {exports.map(({ name, title, saved }) => (
+        {offered.map(({ name, title, saved }) => (
           <a
             key={name}
             className={link}
@@ -50,6 +51,9 @@ export function KeepSheet() {
           </a>
         ))}
       </div>
+      {offered.length < exports.length && (
+        <p className="mt-1 text-muted">For a map on a phone (KML), enter in Survey where on earth the job is.</p>
+      )}
       <AllPhotos />
       <Revisions />
       <Heading>Delete</Heading>
