@@ -2,10 +2,15 @@
 
 from typing import Any
 
+from hypothesis import strategies as st
+
 from hydrarch.core.components.base import kind_named
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.plan.upgrades import read_plan
+
+RANDOMS = st.randoms(use_true_random=False)
+"""Chance that a search makes smaller: what is drawn by it comes down to the least plan that breaks a law."""
 
 
 def make_plan(points: list[dict[str, Any]], runs: list[tuple[str, str]], **more: Any) -> Plan:

@@ -5,7 +5,6 @@ import unittest
 from typing import Any
 
 from hypothesis import example, given, settings
-from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from hydrarch.core.base.errors import HydrarchError
@@ -27,8 +26,8 @@ from hydrarch.core.sizing.compare import compare_sizes
 from hydrarch.core.sizing.select import solve_all
 from hydrarch.formats.calendar import calendar_text, clocks
 from hydrarch.formats.sheet import sheet_html
+from tests.core.plans import RANDOMS
 
-RANDOMS = st.randoms(use_true_random=False)
 KINDS = [k for k in kinds() if k not in ("mark", "equipment", "sump", "pitless")]
 PRESSURE = [(f.id, p.size) for f in series_list() if f.kind == "pressure" for p in f.sizes]
 DRAINS = [(f.id, p.size) for f in series_list() if f.kind == "drain" for p in f.sizes]

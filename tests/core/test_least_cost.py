@@ -21,14 +21,13 @@ from hydrarch.core.sizing.feeding import Costs, FeedTree, energy_cost
 from hydrarch.core.sizing.least_cost import Option, Path, SizeOption, TreeRun, cheapest_programme, cheapest_tree
 from hydrarch.core.sizing.rules import rule_of_thumb
 from hydrarch.core.sizing.select import choose_sizes
-from tests.core.plans import draw, make_plan, point, tree
+from tests.core.plans import RANDOMS, draw, make_plan, point, tree
 
 BORES = (0.016, 0.021, 0.027, 0.035, 0.041, 0.053, 0.063, 0.078)
 
 
-def grown(runs: int, sizes: int, seed: int) -> TreeRun:
+def grown(runs: int, sizes: int, rng: random.Random) -> TreeRun:
     """A random tree of runs with losses by Hazen-Williams and prices that grow with the bore."""
-    rng = random.Random(seed)
     children: list[list[int]] = [[] for _ in range(runs)]
     for i in range(1, runs):
         children[rng.randrange(max(0, i - 3), i)].append(i)
@@ -66,10 +65,10 @@ class Exact(unittest.TestCase):
     """Trees."""
 
     @settings(max_examples=25, deadline=None)
-    @given(st.integers(0, 10_000), st.integers(2, 6), st.floats(21, 60))
-    def test_nothing_cheaper_exists(self, seed: int, runs: int, head: float) -> None:
+    @given(RANDOMS, st.integers(2, 6), st.floats(21, 60))
+    def test_nothing_cheaper_exists(self, rng: random.Random, runs: int, head: float) -> None:
         """Trying every combination of sizes of a small tree finds none cheaper that leaves every outlet its head."""
-        branch = grown(runs, 3, seed)
+        branch = grown(runs, 3, rng)
         names = [b.run for b in every(branch)]
         able = [
             price(branch, s)
@@ -87,10 +86,10 @@ class Exact(unittest.TestCase):
         self.assertAlmostEqual(price(branch, found.sizes(row)), found.steps[row].cost, places=6)
 
     @settings(max_examples=20, deadline=None)
-    @given(st.integers(0, 10_000), st.integers(5, 40))
-    def test_the_curve_falls(self, seed: int, runs: int) -> None:
+    @given(RANDOMS, st.integers(5, 40))
+    def test_the_curve_falls(self, rng: random.Random, runs: int) -> None:
         """More head never costs more, and every step's own sizes need just its head."""
-        branch = grown(runs, 8, seed)
+        branch = grown(runs, 8, rng)
         steps = cheapest_tree([branch]).steps
         self.assertEqual([s.head for s in steps], sorted(s.head for s in steps))
         self.assertEqual([s.cost for s in steps], sorted((s.cost for s in steps), reverse=True))
@@ -98,7 +97,7 @@ class Exact(unittest.TestCase):
     def test_against_an_integer_programme(self) -> None:
         """SciPy's HiGHS finds the same cost on trees of 12 runs and 5 sizes."""
         for seed in range(6):
-            branch = grown(12, 5, seed)
+            branch = grown(12, 5, random.Random(seed))
             found = cheapest_tree([branch])
             head = found.steps[len(found.steps) // 2].head
             runs = {b.run: tuple(SizeOption(o.name, o.cost, (o.loss,)) for o in b.options) for b in every(branch)}

@@ -20,8 +20,8 @@ from pydantic import TypeAdapter
 from hydrarch.core.derivation.chain import Derived, derive
 from hydrarch.core.plan.document import Plan
 from hydrarch.demo import drying_yard, herb_bank, thistledown
-from tests.core.plans import make_plan, point, tank_to_tap, tree
-from tests.core.test_any_plan import RANDOMS, drawn
+from tests.core.plans import RANDOMS, make_plan, point, tank_to_tap, tree
+from tests.core.test_any_plan import drawn
 
 Body = dict[str, Any]
 ROOT = Path(__file__).resolve().parents[2]

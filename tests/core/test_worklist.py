@@ -17,14 +17,13 @@ from hydrarch.core.making.skin import joints_ahead, skin_time
 from hydrarch.core.making.worklist import Glueup
 from hydrarch.core.plan.document import Plan
 from hydrarch.demo import herb_bank, thistledown
-from tests.core.plans import make_plan, point
+from tests.core.plans import RANDOMS, make_plan, point
 
 SERIES = ("pvc40", "pvc80", "galv40", "pe-sidr7", "pvc-sdr21")
 
 
-def grown(seed: int, crew: str = "1") -> Plan:
+def grown(rng: random.Random, crew: str = "1") -> Plan:
     """A random small tree on a grid of 12 m with taps at its ends, each run of any series."""
-    rng = random.Random(seed)
     places = {(0, 0): "A"}
     points, more = [point("A", 0, 0, "tank", water_level=40.0)], list[dict[str, str]]()
     runs: list[tuple[str, str]] = []
@@ -83,12 +82,12 @@ class Order(unittest.TestCase):
             self.assertEqual(sorted(done.work.groups[-1].joints), sorted(heads))
 
     @settings(max_examples=25, deadline=None)
-    @given(st.integers(0, 10_000))
-    def test_any_tree(self, seed: int) -> None:
+    @given(RANDOMS)
+    def test_any_tree(self, rng: random.Random) -> None:
         """In a tree of any pipes every joint has its place, and what stands at a point is made before pipe is led to
         it.
         """
-        done = derive(grown(seed))
+        done = derive(grown(rng))
         self.check(done)
         seen: set[str] = set()
         for group in done.work.groups:
@@ -171,10 +170,10 @@ class Hands(unittest.TestCase):
                 yield a, b
 
     @settings(max_examples=25, deadline=None)
-    @given(st.integers(0, 10_000), st.sampled_from("1234"))
-    def test_no_two_people_on_one_run(self, seed: int, crew: str) -> None:
+    @given(RANDOMS, st.sampled_from("1234"))
+    def test_no_two_people_on_one_run(self, rng: random.Random, crew: str) -> None:
         """What goes on at once is in different hands and on different runs; there are no more hands than people."""
-        groups = derive(grown(seed, crew)).work.groups
+        groups = derive(grown(rng, crew)).work.groups
         self.assertTrue(all(1 <= g.hand <= int(crew) for g in groups))
         for a, b in self.overlaps(groups):
             self.assertNotEqual(a.hand, b.hand)

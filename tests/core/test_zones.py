@@ -7,6 +7,8 @@ from itertools import combinations, pairwise
 from math import pi
 from typing import Any
 
+from hypothesis import given, settings
+
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.catalogue.prices import pipe_price
@@ -17,7 +19,7 @@ from hydrarch.core.derivation.chain import derive
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.plan.watering import Weather
 from hydrarch.core.site.layout import layout
-from tests.core.plans import codes, draw, point
+from tests.core.plans import RANDOMS, codes, draw, point
 
 HEAD = 2e-4
 
@@ -60,32 +62,32 @@ class Grouped(unittest.TestCase):
         self.assertAlmostEqual(found.bound, 60.0)
         self.assertIn("no fewer can do", found.says)
 
-    def test_laws(self) -> None:
+    @settings(max_examples=12, deadline=None)
+    @given(RANDOMS)
+    def test_laws(self, chance: random.Random) -> None:
         """Each head in one zone, no zone over what there is, no fewer than there must be, no pipe below the bound;
         scattered at random.
         """
-        for seed in range(12):
-            chance = random.Random(seed)
-            heads = [
-                point(
-                    f"H{n}",
-                    chance.uniform(0, 80),
-                    chance.uniform(0, 50),
-                    "sprinkler",
-                    flow=chance.choice([1, 2, 3]) * 1e-4,
-                    at_pressure=200e3,
-                    needs=200e3,
-                    radius=9.0 * chance.choice([1.0, 2**0.5]),
-                )
-                for n in range(chance.randint(1, 60))
-            ]
-            plan = draw(heads, [])
-            found = grouped(plan, 9e-4)
-            self.assertEqual(sorted(h for g in found.groups for h in g.heads), sorted(p.id for p in plan.outlets))
-            self.assertLessEqual(max(g.flow for g in found.groups), 9e-4 * (1 + 1e-9))
-            self.assertGreaterEqual(len(found.groups), found.least)
-            self.assertGreaterEqual(found.pipe, found.bound - 1e-6)
-            self.assertGreaterEqual(found.price, found.price_bound - 1e-6)
+        heads = [
+            point(
+                f"H{n}",
+                chance.uniform(0, 80),
+                chance.uniform(0, 50),
+                "sprinkler",
+                flow=chance.choice([1, 2, 3]) * 1e-4,
+                at_pressure=200e3,
+                needs=200e3,
+                radius=9.0 * chance.choice([1.0, 2**0.5]),
+            )
+            for n in range(chance.randint(1, 60))
+        ]
+        plan = draw(heads, [])
+        found = grouped(plan, 9e-4)
+        self.assertEqual(sorted(h for g in found.groups for h in g.heads), sorted(p.id for p in plan.outlets))
+        self.assertLessEqual(max(g.flow for g in found.groups), 9e-4 * (1 + 1e-9))
+        self.assertGreaterEqual(len(found.groups), found.least)
+        self.assertGreaterEqual(found.pipe, found.bound - 1e-6)
+        self.assertGreaterEqual(found.price, found.price_bound - 1e-6)
 
     def test_price_by_hand(self) -> None:
         """Three heads of 12 L/min in a row, 10 m apart, from a valve 10 m before: 36, 24 and 12 L/min, each piece of
