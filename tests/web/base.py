@@ -235,6 +235,12 @@ class Browsing(unittest.TestCase):
         self.page.goto(f"/job/{job}/{stage}")
         expect(self.page.get_by_role("navigation", name="Stages")).to_be_visible()
 
+    def unfold(self) -> None:
+        """Bring the head of a phone's page back, which goes while a joint is worked on."""
+        stages = self.page.get_by_role("button", name="Stages", exact=True)
+        if stages.is_visible():
+            stages.click()
+
     def saved(self, revision: int) -> None:
         """Wait until a revision is saved."""
         expect(self.page.get_by_text(f"saved, no. {revision}", exact=True)).to_be_visible()

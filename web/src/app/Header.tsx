@@ -1,3 +1,4 @@
+import { useState } from "react";
 import { Link } from "wouter";
 import { goOver, trusted, useOffline } from "../api/offline";
 import { useSignal } from "../api/signal";
@@ -30,13 +31,20 @@ export function Header({ onKeys, onFind }: { onKeys: () => void; onFind: () => v
   const stands = useStands();
   const dry = stands ? Object.values(stands.readiness.joints).filter((j) => j.state === "dry").length : told;
   const [theme, flip] = useTheme();
+  const [more, setMore] = useState(false);
   return (
-    <header className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-line bg-panel px-3 py-1.5 max-sm:gap-x-1.5 lg:px-5">
-      <Link href="/" className="inline-flex items-center pointer-coarse:min-h-[44px] text-lg font-bold">
-        Hydrarch
+    <header className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-line bg-panel px-3 py-1.5 small:gap-x-2 small:gap-y-0 small:py-0 small:pb-1 lg:px-5">
+      <Link
+        href="/"
+        className="inline-flex items-center text-lg font-bold pointer-coarse:min-h-[44px] small:min-w-[28px]"
+      >
+        <span className="small:sr-only">Hydrarch</span>
+        <span aria-hidden="true" className="hidden small:inline">
+          ‹
+        </span>
       </Link>
-      <span className="min-w-0 truncate">{plan.name}</span>
-      <span className="grow" />
+      <span className="min-w-0 truncate small:flex-1 small:font-bold">{plan.name}</span>
+      <span className="grow small:hidden" />
       {dry > 0 && (
         <Link
           href={`/job/${job.id}/keep`}
@@ -47,29 +55,43 @@ export function Header({ onKeys, onFind }: { onKeys: () => void; onFind: () => v
       )}
       <Button
         tone="quiet"
-        aria-label={`Units: ${plan.units === "us" ? "US" : "metric"}; switch`}
-        onClick={() => edit((p) => ({ ...p, units: p.units === "us" ? "metric" : "us" }))}
+        aria-expanded={more}
+        className="hidden small:inline-flex"
+        onClick={() => setMore((shown) => !shown)}
       >
-        {plan.units === "us" ? "US units" : "Metric"}
+        {more ? "Less" : "More"}
       </Button>
-      <Button tone="quiet" aria-label={`Theme: ${theme}; switch`} onClick={flip}>
-        {theme === "dark" ? "Dark" : "Light"}
-      </Button>
-      <ToBench
-        href="/bench/join"
-        className="inline-flex items-center pointer-coarse:min-h-[44px] px-1 text-water hover:underline"
+      <div
+        className={`contents ${more ? "small:order-last small:flex small:w-full small:flex-wrap small:gap-x-4" : "small:hidden"}`}
       >
-        Bench
-      </ToBench>
-      <AskBench />
-      <Button tone="quiet" onClick={onFind} className="max-sm:hidden">
-        Find
-      </Button>
-      <Button tone="quiet" onClick={onKeys} className="max-md:hidden">
-        Keys
-      </Button>
-      <Others />
-      <Kept />
+        <Button
+          tone="quiet"
+          aria-label={`Units: ${plan.units === "us" ? "US" : "metric"}; switch`}
+          onClick={() => edit((p) => ({ ...p, units: p.units === "us" ? "metric" : "us" }))}
+        >
+          {plan.units === "us" ? "US units" : "Metric"}
+        </Button>
+        <Button tone="quiet" aria-label={`Theme: ${theme}; switch`} onClick={flip}>
+          {theme === "dark" ? "Dark" : "Light"}
+        </Button>
+        <ToBench
+          href="/bench/join"
+          className="inline-flex items-center pointer-coarse:min-h-[44px] px-1 text-water hover:underline"
+        >
+          Bench
+        </ToBench>
+        <AskBench />
+        <Button tone="quiet" onClick={onFind}>
+          Find
+        </Button>
+        <Button tone="quiet" onClick={onKeys} className="max-md:hidden">
+          Keys
+        </Button>
+      </div>
+      <div className="contents small:flex small:flex-wrap small:items-center small:gap-x-3 small:leading-tight max-md:w-full">
+        <Others />
+        <Kept />
+      </div>
     </header>
   );
 }
@@ -87,7 +109,7 @@ function ahead(seconds: number): string {
 }
 
 /** Whether the drawing is saved and what was said is with the server; if not, why, in true words. */
-export function Kept() {
+export function Kept({ onlyTrouble = false }: { onlyTrouble?: boolean }) {
   const revision = useJob((s) => s.revision);
   const saving = useJob((s) => s.saving);
   const unkept = useJob((s) => s.unkept);
@@ -110,6 +132,12 @@ export function Kept() {
   if (left.size)
     told.push(`${left.size === 1 ? "the drawing of another job is" : `${left.size} other drawings are`} kept here`);
   if (unkept || box.unkept || photos.unkept) told.push("this device is full: do not close the page until it is saved");
+  if (onlyTrouble)
+    return told.length ? (
+      <p role="status" className="px-3 py-1 text-[14px] font-semibold text-dry">
+        {told.join("; ")}
+      </p>
+    ) : null;
   return (
     <>
       {newer && (

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { type UIEvent, useEffect, useRef, useState } from "react";
 import { useLocation } from "wouter";
 import { api } from "../api/client";
 import type { PlanProblem, Stage } from "../api/types";
@@ -17,7 +17,8 @@ import { useSayWhere } from "../job/whereabouts";
 import { FormatContext, ReferenceContext, useFormatOf } from "../ui/context";
 import { Failed, Loading, Notice } from "../ui/Messages";
 import { onDemand } from "../ui/onDemand";
-import { Pick } from "../ui/parts";
+import { Button, Pick } from "../ui/parts";
+import { useSmall } from "../ui/useSmall";
 import { useTitle } from "../ui/useTitle";
 import { AskUndo, Clash } from "./Clash";
 import { FindAnything } from "./FindAnything";
@@ -89,7 +90,10 @@ function Workplace({ stage }: { stage: Stage }) {
   const { scenario: chosen, setScenario, take, choose, measure } = useTools();
   const [keys, setKeys] = useState(false);
   const [finding, setFinding] = useState(false);
-  const [side, setSide] = useState<"sheet" | "drawing">("sheet");
+  const [side, setSide] = useState<Side>(usual(stage));
+  const [folded, fold] = useState(false);
+  const away = useSmall() && folded;
+  const scrolled = useFolding(folded, fold);
   const [seen, setSeen] = useState(false);
   const sheet = useRef<HTMLElement>(null);
   const select = useJob((s) => s.select);
@@ -112,8 +116,9 @@ function Workplace({ stage }: { stage: Stage }) {
   useEffect(() => {
     if (stage !== "survey") {
       take({ kind: "select" });
-      setSide("sheet"); // where one of both is shown, a stage opens with its answer
     }
+    setSide(usual(stage));
+    fold(false);
     sheet.current?.scrollTo(0, 0);
   }, [stage, take]);
   const flows = Object.values(derived.sizes.flows);
@@ -130,9 +135,9 @@ function Workplace({ stage }: { stage: Stage }) {
       >
         Skip to the worksheet
       </button>
-      <Header onKeys={() => setKeys(true)} onFind={() => setFinding(true)} />
+      {away ? <Kept onlyTrouble /> : <Header onKeys={() => setKeys(true)} onFind={() => setFinding(true)} />}
       <SignIn />
-      <StageBar stage={stage} />
+      {!away && <StageBar stage={stage} />}
       {notice && <Notice problem={notice} onClose={dismiss} />}
       {leftOut.length > 0 && !seen && (
         <Notice
@@ -145,22 +150,9 @@ function Workplace({ stage }: { stage: Stage }) {
           onClose={() => setSeen(true)}
         />
       )}
-      <div className="flex border-b border-line px-2 md:hidden" role="group" aria-label="What is shown">
-        {(["sheet", "drawing"] as const).map((s) => (
-          <button
-            key={s}
-            type="button"
-            aria-pressed={side === s}
-            className="min-h-[44px] flex-1 border-b-4 border-transparent font-semibold aria-pressed:border-water"
-            onClick={() => setSide(s)}
-          >
-            {s === "sheet" ? "Sheet" : "Drawing"}
-          </button>
-        ))}
-      </div>
-      <main className="grid min-h-0 flex-1 gap-3 p-2 md:grid-cols-[minmax(0,1fr)_minmax(300px,42%)] lg:grid-cols-[minmax(0,1fr)_minmax(380px,34%)] lg:px-5 lg:pb-5">
+      <main className="flex min-h-0 flex-1 flex-col md:grid md:gap-3 md:p-2 md:grid-cols-[minmax(0,1fr)_minmax(300px,42%)] lg:grid-cols-[minmax(0,1fr)_minmax(380px,34%)] lg:px-5 lg:pb-5">
         <div
-          className={`${side === "drawing" ? "grid" : "hidden"} min-h-0 grid-rows-[minmax(0,1fr)_11rem] gap-3 md:grid`}
+          className={`${side === "sheet" ? "hidden" : "grid"} min-h-0 flex-[1.25] basis-0 ${side === "both" ? "" : "grid-rows-[minmax(0,1fr)_11rem]"} md:grid md:gap-3 md:grid-rows-[minmax(0,1fr)_11rem] [@media(max-height:500px)]:grid-rows-1`}
         >
           <div className="relative min-h-0">
             <Drawing stage={stage} scenario={scenario} />
@@ -178,13 +170,18 @@ function Workplace({ stage }: { stage: Stage }) {
               )}
             </div>
           </div>
-          <ProfileStrip scenario={scenario} />
+          <div className={`${side === "both" ? "max-md:hidden" : ""} min-h-0 [@media(max-height:500px)]:hidden`}>
+            <ProfileStrip scenario={scenario} />
+          </div>
         </div>
+        <Sides side={side} onSide={setSide} folded={away} onUnfold={() => fold(false)} />
         <section
           ref={sheet}
           tabIndex={-1}
           aria-label="Worksheet"
-          className={`${side === "sheet" ? "block" : "hidden"} min-h-0 overflow-y-auto border border-line bg-panel p-4 contain-layout contain-paint md:block`}
+          onScroll={scrolled}
+          onClickCapture={(e) => (e.target as Element).closest("[data-working]") && fold(true)}
+          className={`${side === "drawing" ? "hidden" : "block"} min-h-0 flex-1 basis-0 overflow-y-auto border-line bg-panel p-4 pt-2 contain-layout contain-paint md:block md:border md:pt-4`}
         >
           {answered ? (
             <Sheet stage={stage} scenario={scenario} />
@@ -204,6 +201,60 @@ function Workplace({ stage }: { stage: Stage }) {
       </p>
     </div>
   );
+}
+
+type Side = "drawing" | "both" | "sheet";
+
+/** What a phone shows of a stage when it is opened: a line is drawn with the tools in reach, else it begins with its answer. */
+const usual = (stage: Stage): Side => (stage === "survey" ? "both" : "sheet");
+
+const SIDES = [
+  ["drawing", "Drawing"],
+  ["both", "Both"],
+  ["sheet", "Sheet"],
+] as const;
+
+type SidesProps = { side: Side; onSide: (side: Side) => void; folded: boolean; onUnfold: () => void };
+
+/** The upper edge of the sheet on a phone: how much of it is seen, and the way back to the stages where they are folded. */
+function Sides({ side, onSide, folded, onUnfold }: SidesProps) {
+  return (
+    <div className="flex shrink-0 border-y border-line bg-panel md:hidden">
+      {folded && (
+        <Button tone="quiet" className="px-3" onClick={onUnfold}>
+          Stages
+        </Button>
+      )}
+      <div className="flex flex-1" role="group" aria-label="What is shown">
+        {SIDES.map(([what, title]) => (
+          <button
+            key={what}
+            type="button"
+            aria-pressed={side === what}
+            className="min-h-[44px] flex-1 border-b-4 border-transparent font-semibold aria-pressed:border-water"
+            onClick={() => onSide(what)}
+          >
+            {title}
+          </button>
+        ))}
+      </div>
+    </div>
+  );
+}
+
+const FOLDS = 60; // px scrolled, after which the head of a phone's page goes
+const HEAD = 170; // px that it takes: a sheet that is not longer by this would come back by itself
+
+/** Fold the head of a phone's page away while its sheet is read on, and bring it back at the top. */
+function useFolding(folded: boolean, fold: (so: boolean) => void) {
+  const before = useRef(0);
+  return (e: UIEvent<HTMLElement>) => {
+    const { scrollTop, scrollHeight, clientHeight } = e.currentTarget;
+    const further = scrollTop > before.current;
+    before.current = scrollTop;
+    if (!folded && further && scrollTop > FOLDS && scrollHeight - clientHeight > scrollTop + HEAD) fold(true);
+    else if (folded && !further && scrollTop < FOLDS / 4 && clientHeight < scrollHeight) fold(false);
+  };
 }
 
 /** Where the passphrase is asked again, it is asked here: what is open stays as it is. */

@@ -28,8 +28,8 @@ export function StageBar({ stage }: { stage: Stage }) {
   const progress = useJob((s) => s.progress);
   const done = (s: Stage) => progress?.stages[s] ?? 0;
   return (
-    <nav aria-label="Stages" className="px-2 pt-2 lg:px-5">
-      <ol ref={bar} className="flex items-center overflow-x-auto py-1">
+    <nav aria-label="Stages" className="px-2 pt-2 small:pt-0 lg:px-5">
+      <ol ref={bar} className="flex items-center overflow-x-auto py-1 small:py-0.5">
         {stages.map((s, i) => (
           <li key={s} className="flex min-w-[4.600rem] flex-1 items-center">
             {i > 0 && (

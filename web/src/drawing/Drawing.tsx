@@ -5,6 +5,7 @@ import { useJob } from "../job/jobStore";
 import { isHeadAt, isPlain } from "../job/kinds";
 import { useFormat, useReference } from "../ui/context";
 import { Button } from "../ui/parts";
+import { useSmall } from "../ui/useSmall";
 import { ArcHandles } from "./ArcHandles";
 import { Beneath } from "./Beneath";
 import { Bodies, jointSpot, useBodies } from "./Bodies";
@@ -41,6 +42,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
   const { tool, cursor, chosen } = useTools();
   const frame = useRef<HTMLDivElement>(null);
   const carried = useRef<SVGSVGElement>(null);
+  const small = useSmall();
   const { how, open, detail: named, placed } = useLook();
   useEffect(() => open(job.id), [open, job.id]);
   const detail = (edited.details as Detail[]).find((d) => d.name === named) ?? null;
@@ -123,7 +125,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
     });
     // the buttons that lie over the drawing: in two rows where it is narrow
     discs.push({ x: 0, y: 0, w: Math.min(view.w, 480), h: view.w < 640 ? 104 : 46 });
-    discs.push({ x: view.w - 136, y: view.h - 52, w: 136, h: 52 });
+    discs.push({ x: view.w - 136, y: view.h - (small ? 104 : 52), w: 136, h: small ? 104 : 52 });
     anchors.sort((a, b) => Number(b.bold) - Number(a.bold));
     const free = { x: 4, y: 4, w: view.w - 8, h: view.h - 30 };
     return placeLabels(
@@ -132,7 +134,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
       discs,
       free,
     );
-  }, [plan, view, wear, segments, reference, cutAt]);
+  }, [plan, view, wear, segments, reference, cutAt, small]);
 
   const problems = useProblems();
   const wrong = useMemo(() => wrongPlaces(edited, problems), [edited, problems]);
@@ -280,7 +282,8 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
             {hands.says}
           </p>
         )}
-        <div className="absolute right-2 bottom-2 flex gap-1">
+        <div className="absolute right-2 bottom-2 flex w-40 flex-wrap justify-end gap-1">
+          {small && stage === "survey" && <UndoRedo />}
           <Button
             aria-label="Zoom in"
             className="w-9"
@@ -294,7 +297,22 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
           <Button onClick={fitAll}>All</Button>
         </div>
       </div>
-      {stage === "survey" && tool.kind !== "frame" && <MeasureBar />}
+      {stage === "survey" && tool.kind !== "frame" && !small && <MeasureBar />}
+    </div>
+  );
+}
+
+/** On a phone the way back lies over the drawing, where the thumb is. */
+function UndoRedo() {
+  const { undo, redo, history } = useJob();
+  return (
+    <div className="flex w-full justify-end gap-1">
+      <Button aria-label="Undo" className="w-11" disabled={!history.done.length} onClick={undo}>
+        ↶
+      </Button>
+      <Button aria-label="Redo" className="w-11" disabled={!history.undone.length} onClick={redo}>
+        ↷
+      </Button>
     </div>
   );
 }

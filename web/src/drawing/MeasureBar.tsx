@@ -21,7 +21,7 @@ const PAD = [
 const PAUSE = 250; // ms after the last key before what was typed is read back
 
 /** A line of measures from the point that is chosen: typed or spoken, read back, and drawn. */
-export function MeasureBar() {
+export function MeasureBar({ inSheet = false }: { inSheet?: boolean }) {
   const { plan } = useReadyJob();
   const reference = useReference();
   const selected = useJob((s) => s.selected);
@@ -72,14 +72,14 @@ export function MeasureBar() {
   const press = (word: string) => setText((t) => `${t.trimEnd()} ${word}`.trimStart());
   if (!open)
     return (
-      <Button className="absolute bottom-2 left-1/2 -translate-x-1/2 max-sm:bottom-14" onClick={() => setOpen(true)}>
+      <Button className="absolute bottom-2 left-1/2 -translate-x-1/2" onClick={() => setOpen(true)}>
         Draw by measure
       </Button>
     );
   return (
     <form
       aria-label="Draw by measure"
-      className="flex flex-wrap items-start gap-2 border border-t-0 border-line bg-paper p-2"
+      className={`flex flex-wrap items-start gap-2 ${inSheet ? "" : "border border-t-0 border-line bg-paper p-2"}`}
       onSubmit={(e) => {
         e.preventDefault();
         if (text.trim()) void draw();

@@ -154,7 +154,10 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
       {query.isError && !procedure && <p className="text-fault">{query.error.message}</p>}
       {fault && <Said problem={fault} />}
       {!made && (
-        <div className="sticky bottom-0 z-10 -mx-4 mt-3 grid grid-cols-2 gap-2 border-t border-line bg-panel px-4 py-2">
+        <div
+          data-working
+          className="sticky bottom-0 z-10 -mx-4 mt-3 grid grid-cols-2 gap-2 border-t border-line bg-panel px-4 py-2"
+        >
           <Button big disabled={step === 0} onClick={() => go(step - 1)}>
             Back
           </Button>

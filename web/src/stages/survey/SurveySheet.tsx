@@ -1,3 +1,4 @@
+import { MeasureBar } from "../../drawing/MeasureBar";
 import { useTools } from "../../drawing/toolStore";
 import { Answer } from "../../job/Answer";
 import { useProblems, useReadyJob } from "../../job/hooks";
@@ -5,6 +6,7 @@ import { useJob } from "../../job/jobStore";
 import { Cautions } from "../../ui/Cautions";
 import { useReference } from "../../ui/context";
 import { Fold, Title } from "../../ui/parts";
+import { useSmall } from "../../ui/useSmall";
 import { Problems } from "../Problems";
 import { AddByTyping } from "./AddByTyping";
 import { Begin } from "./Begin";
@@ -31,15 +33,29 @@ export function SurveySheet() {
   const run = plan.runs.find((r) => r.id === selected);
   const several = useTools((s) => s.tool.kind === "frame");
   const kind = reference.kinds.find((k) => k.kind === point?.what.kind);
-  return (
+  const small = useSmall();
+  const moving = useTools((s) => s.tool.kind === "select");
+  const measuring = useTools((s) => s.measuring);
+  const chosen = (
     <>
-      <Title note="Set down where water comes from and goes to; draw the pipe between.">Survey</Title>
-      <Answer stage="survey" />
-      <Tools />
-      {!several && !point && !run && <Begin />}
       {several && <GroupForm />}
       {!several && point && kind && <PointForm key={point.id} point={point} kind={kind} />}
       {!several && run && <RunForm key={run.id} run={run} />}
+    </>
+  );
+  const first = small && moving && !measuring; // what was pressed is what is looked for, where there is room for little
+  return (
+    <>
+      <div className="small:sr-only">
+        <Title note="Set down where water comes from and goes to; draw the pipe between.">Survey</Title>
+      </div>
+      {!small && <Answer stage="survey" />}
+      {first && chosen}
+      {small && !several && measuring && <MeasureBar inSheet />}
+      {!(small && measuring) && <Tools />}
+      {small && <Answer stage="survey" />}
+      {!several && !point && !run && <Begin />}
+      {!first && chosen}
       {!several && !point && !run && (
         <>
           <Problems problems={problems.filter((p) => p.severity !== "note")} />

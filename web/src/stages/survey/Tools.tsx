@@ -11,6 +11,7 @@ import { useJob } from "../../job/jobStore";
 import { isSource, kindOf } from "../../job/kinds";
 import { useFormat, useReference } from "../../ui/context";
 import { Button, Check, Pick } from "../../ui/parts";
+import { useSmall } from "../../ui/useSmall";
 
 const groups = [
   ["source", "Sources"],
@@ -28,10 +29,11 @@ type SetDownAs = { down: SetDown; kind: KindView; title: string };
 /** The tools of the drawing: move, draw pipe, or a kind of point to set down; snapping; undo and redo. */
 export function Tools() {
   const reference = useReference();
-  const { tool, take, snap, setSnap, group, setGroup, carried } = useTools();
+  const { tool, take, measure, snap, setSnap, group, setGroup, carried } = useTools();
   const { system } = useFormat();
   const { undo, redo, history } = useJob();
   const { plan } = useReadyJob();
+  const small = useSmall();
   const snapping = useSnap(plan);
   const book = useQuery({ queryKey: ["book"], queryFn: api.book });
   const own = book.data?.things ?? [];
@@ -94,16 +96,25 @@ export function Tools() {
           className="min-h-[36px] min-w-20 flex-1 basis-20 rounded-[4px] border border-line bg-panel px-2 text-[14px] pointer-coarse:min-h-[44px]"
           onChange={(e) => setWords(e.target.value)}
         />
-        <Button disabled={!history.done.length} onClick={undo}>
-          Undo
-        </Button>
-        <Button disabled={!history.undone.length} onClick={redo}>
-          Redo
-        </Button>
+        {small && tool.kind !== "frame" && <Button onClick={() => measure(true)}>Draw by measure</Button>}
+        {!small && (
+          <>
+            <Button disabled={!history.done.length} onClick={undo}>
+              Undo
+            </Button>
+            <Button disabled={!history.undone.length} onClick={redo}>
+              Redo
+            </Button>
+          </>
+        )}
       </div>
       {tool.kind !== "frame" && (
         <>
-          <div className="mt-2 flex flex-wrap gap-x-3 border-b border-line" role="group" aria-label="What to set down">
+          <div
+            className="mt-2 flex gap-x-3 border-b border-line max-md:overflow-x-auto max-md:*:shrink-0 md:flex-wrap"
+            role="group"
+            aria-label="What to set down"
+          >
             {[
               ...(begun ? [["begun", "Suggested"] as const] : []),
               ...groups,
@@ -126,7 +137,7 @@ export function Tools() {
           {wanted && !offered.length && !parts.length && (
             <p className="mt-1 text-muted">Nothing to set down is called that.</p>
           )}
-          <div className="mt-1.5 flex flex-wrap gap-1">
+          <div className="mt-1.5 flex gap-1 max-md:overflow-x-auto max-md:*:shrink-0 md:flex-wrap">
             {offered.map(({ down, kind, title }) => {
               const on = tool.kind === "place" && tool.what === down;
               return (
