@@ -127,7 +127,8 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
     discs.push({ x: 0, y: 0, w: Math.min(view.w, 480), h: view.w < 640 ? 104 : 46 });
     discs.push({ x: view.w - 136, y: view.h - (small ? 104 : 52), w: 136, h: small ? 104 : 52 });
     anchors.sort((a, b) => Number(b.bold) - Number(a.bold));
-    const free = { x: 4, y: 4, w: view.w - 8, h: view.h - 30 };
+    const top = view.w < 640 ? 104 : 4; // where it is narrow, what must be said is not said beneath the buttons either
+    const free = { x: 4, y: top, w: view.w - 8, h: view.h - 26 - top };
     return placeLabels(
       [...anchors, ...middles],
       segments.map((s) => [s.a, s.b] as const),
