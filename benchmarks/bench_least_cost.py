@@ -2,6 +2,7 @@
 HiGHS.
 """
 
+import random
 import time
 
 from hydrarch.core.sizing.least_cost import Path, SizeOption, TreeRun, cheapest_programme, cheapest_tree
@@ -19,7 +20,7 @@ def main() -> None:
     for runs in (10, 30, 100):
         spent, steps = [], 0
         for seed in range(7):
-            branch = grown(runs, 8, seed)
+            branch = grown(runs, 8, random.Random(seed))
             start = time.perf_counter()
             found = cheapest_tree([branch])
             spent.append(time.perf_counter() - start)

@@ -55,7 +55,7 @@ def long_section(
 
 @router.get("/ways/{end}", summary="Other ways to join a run's end")
 def other_ways(service: ServiceIn, job_id: str, end: str) -> Ways:
-    """The honest ways between the run's end and what it leads to there, best first; choose one by writing it in the
+    """The ways to join between the run's end and what it leads to there, best first; choose one by writing it in the
     plan.
     """
     found = service.job(job_id)

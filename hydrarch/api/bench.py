@@ -131,7 +131,7 @@ class BranchIn(BaseModel):
 
 @router.post("/join", summary="Join this end to that")
 def join_ends(asked: JoinIn) -> Ways:
-    """The best stacks with their joints, the tempting wrong ways, and what to do where no honest way exists."""
+    """The best stacks with their joints, the tempting wrong ways, and what to do where no way to join exists."""
     at_hand = tuple(asked.at_hand) if asked.at_hand is not None else None
     limits = Constraints(
         serviceable=asked.serviceable,

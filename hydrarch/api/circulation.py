@@ -1,4 +1,4 @@
-"""Water that goes round: what can happen to it, and what comes of it over minutes and hours."""
+"""Circulation: what can happen to it, and what comes of it over minutes and hours."""
 
 from __future__ import annotations
 
@@ -31,7 +31,7 @@ class Befalls:
     things: tuple[tuple[str, str], ...]
 
 
-@router.get("/jobs/{job_id}/mishaps", summary="What can happen to water that goes round")
+@router.get("/jobs/{job_id}/mishaps", summary="What can happen to a circulation")
 def job_mishaps(service: ServiceIn, job_id: str) -> tuple[Befalls, ...]:
     """Empty but for "nothing" where no pump moves water round."""
     derived = service.sized(service.job(job_id))

@@ -26,7 +26,7 @@ from hydrarch.devices.weather import Hour, SimulatedWeather, lowest, read_weathe
 from hydrarch.formats.archive import is_archive
 from hydrarch.formats.exports import EXPORTS, Subject
 from hydrarch.formats.pictures import read_picture
-from hydrarch.formats.tables import read_prices
+from hydrarch.formats.tables import PriceBook, read_prices
 from hydrarch.store.errors import NotThere
 from hydrarch.store.jobs import Job
 from hydrarch.store.pictures import keep_picture, picture
@@ -95,7 +95,7 @@ class PictureKept:
 @router.post(
     "/pictures",
     status_code=201,
-    summary="Keep a picture or plan to lie beneath a drawing",
+    summary="Keep a background picture or plan for a drawing",
     response_model=PictureKept,
     openapi_extra={
         "requestBody": {
@@ -150,8 +150,8 @@ def _imported(service: Service, body: bytes) -> Response:
 
 
 @router.post("/prices", summary="Read a price book")
-def import_prices(book: ForeignText) -> dict[str, float]:
-    """Prices by item, for a plan to keep; a broken book is refused whole, with its line."""
+def import_prices(book: ForeignText) -> PriceBook:
+    """Prices by item, for a plan to keep, and their currency; a broken book is refused whole, with its line."""
     return read_foreign(read_prices, book.file)
 
 
@@ -206,7 +206,7 @@ class Expected:
     hours: tuple[Hour, ...]
 
 
-@router.post("/weather", summary="The weather a cure must reckon with")
+@router.post("/weather", summary="The weather for a cure time")
 def expected_weather(service: ServiceIn, asked: WeatherIn) -> Expected:
     """The coldest and dampest of the hours to come, from a CSV or the simulated feed."""
     now = service.clock()

@@ -39,7 +39,7 @@ class Mended:
     comes: tuple[str, ...]
 
 
-@router.post("/mend", summary="Try the plain mend of a problem")
+@router.post("/mend", summary="Try the one-press fix of a problem")
 def try_mend(service: ServiceIn, job_id: str, asked: MendIn) -> Mended:
     """What the mend does to the plan, and to all that is told of it."""
     found = service.job(job_id)
@@ -49,7 +49,7 @@ def try_mend(service: ServiceIn, job_id: str, asked: MendIn) -> Mended:
         raise Unknown("problem", asked.key, [p.key for p in before])
     plan = mended(found.plan, problem) if problem.does else None
     if plan is None:
-        raise HydrarchError("there is no plain mend for that: change it by hand")
+        raise HydrarchError("there is no one-press fix for that: change it by hand")
     after = service.worked_out(plan, plan.model_dump_json(), Derivation.ROOMS).problems()
     old, new = (tuple(dict.fromkeys(p.says for p in told)) for told in (before, after))
     goes, comes = (tuple(s for s in a if s not in b) for a, b in ((old, new), (new, old)))

@@ -133,8 +133,8 @@ def _invalid(error: RequestValidationError) -> ProblemDocument:
 
 def invalid(places: tuple[tuple[str, str], ...]) -> ProblemDocument:
     """What does not hold together, with each place and what is wrong there."""
-    first = f"{places[0][0]} {places[0][1]}." if places else "The request does not hold together."
-    return problem("invalid", "Not accepted", 422, first, "Mend what is named; nothing was saved.", places)
+    first = f"{places[0][0]} {places[0][1]}." if places else "The request is not valid."
+    return problem("invalid", "Not accepted", 422, first, "Correct what is named; nothing was saved.", places)
 
 
 _TABLE: dict[type[Exception], Callable[[Any], ProblemDocument]] = {
@@ -154,7 +154,7 @@ _TABLE: dict[type[Exception], Callable[[Any], ProblemDocument]] = {
         "Not a file of ours",
         422,
         _sentence(e.says),
-        "Mend it there, or choose a file that Hydrarch exported.",
+        "Correct it there, or choose a file that Hydrarch exported.",
         e.places,
     ),
     Unknown: lambda e: problem("unknown", "Unknown", 404, f"{e}.", "Use one of the names the message gives."),

@@ -67,7 +67,7 @@ def job_shop(service: ServiceIn, job_id: str) -> Shop:
 
 @router.get("/{item}/instead", summary="A part that is not to be had")
 def job_instead(service: ServiceIn, job_id: str, item: str) -> tuple[Instead, ...]:
-    """For each place that wants it, the other honest ways without it: first those of what is in the basket, in stock,
+    """For each place that wants it, the other ways to join without it: first those of what is in the basket, in stock,
     or on the list anyway.
     """
     found = service.job(job_id)

@@ -100,7 +100,7 @@ def zones_of(asked: ZoningIn) -> Zoned:
         raise HydrarchError("say how much water there is for one zone: the source's own curve is not known")
     if most <= 0:
         raise HydrarchError(
-            "the source has no pressure to spare for the heads: mend that first, or say how much water there is"
+            "the source has no pressure to spare for the heads: fix that first, or say how much water there is"
         )
     near = grouped(plan, most)
     offers = [

@@ -117,9 +117,7 @@ def read_archive(body: bytes) -> tuple[bytes, tuple[ArchivedPhoto, ...]]:
             rows = _rows(_file(whole, inside[_LIST])) if _LIST in names else []
             known = {_JOB, _LIST, *(f"{_PHOTOS}{r.id}.jpg" for r in rows)}
             if names - known:
-                raise BadFile(
-                    "this archive does not hold together", ((min(names - known), "is not known here; take it out"),)
-                )
+                raise BadFile("this archive is not valid", ((min(names - known), "is not known here; take it out"),))
             return job, tuple(_photo(whole, r, inside) for r in rows)
     except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, OSError) as error:
         raise BadFile(f"this archive is broken ({error})") from error
@@ -130,7 +128,7 @@ def _file(whole: zipfile.ZipFile, name: str) -> bytes:
     with whole.open(name) as file:
         found = file.read(told + 1)
     if len(found) > told:
-        raise BadFile("this archive does not hold together", ((name, "is longer than it says"),))
+        raise BadFile("this archive is not valid", ((name, "is longer than it says"),))
     return found
 
 
@@ -138,16 +136,16 @@ def _rows(text: bytes) -> list[_Row]:
     try:
         rows = _ROWS.validate_json(text)
     except ValidationError as error:
-        raise BadFile("this archive does not hold together", explain(error, _LIST)) from error
+        raise BadFile("this archive is not valid", explain(error, _LIST)) from error
     if len({r.id for r in rows}) != len(rows):
-        raise BadFile("this archive does not hold together", ((_LIST, "two photos share an id"),))
+        raise BadFile("this archive is not valid", ((_LIST, "two photos share an id"),))
     return rows
 
 
 def _photo(whole: zipfile.ZipFile, row: _Row, inside: Mapping[str, str]) -> ArchivedPhoto:
     name = f"{_PHOTOS}{row.id}.jpg"
     if name not in inside:
-        raise BadFile("this archive does not hold together", ((name, "is missing, and the list names it"),))
+        raise BadFile("this archive is not valid", ((name, "is missing, and the list names it"),))
     body = _file(whole, inside[name])
     found = develop(body)
     kept = body if _as_kept(body, found) else found.body

@@ -45,11 +45,11 @@ def book_of(whole: Any) -> Book:
         )
     wrong = [place for section, model in _ROWS.items() for place in _wrong(whole.get(section, []), section, model)]
     if wrong:
-        raise BadFile("some rows of this book do not hold together; nothing was taken", tuple(wrong))
+        raise BadFile("some rows of this book are not valid; nothing was taken in", tuple(wrong))
     try:
         return Book.model_validate(whole)
     except ValidationError as error:
-        raise BadFile("this book does not hold together", explain(error)) from error
+        raise BadFile("this book is not valid", explain(error)) from error
 
 
 def _wrong(rows: Any, section: str, model: type[BaseModel]) -> list[tuple[str, str]]:

@@ -141,11 +141,9 @@ def _sheet(plan: Plan, derived: Derivation, title: str, points: Iterable[Point],
         drawn.north()
     drawn.bar(scale, plan.units)
     if unnamed:
-        drawn.foot(f"Not named above, for want of room: {', '.join(unnamed)}.")
+        drawn.foot(f"Not labelled above (no room): {', '.join(unnamed)}.")
     if pipes:
-        drawn.foot(
-            f"Pipe, size and length are left out at {pipes} {'run' if pipes == 1 else 'runs'}, for want of room."
-        )
+        drawn.foot(f"Pipe, size and length are left out at {pipes} {'run' if pipes == 1 else 'runs'}: no room.")
     return Sheet(f"{title}, 1 : {scale}", drawn)
 
 

@@ -146,7 +146,12 @@ EXPORTS: dict[str, Export] = {
             False,
         ),
         Export(
-            "prices", "Price book, CSV", "-prices.csv", "text/csv", lambda s: prices_csv(s.derived.bill), beside="cut"
+            "prices",
+            "Price book, CSV",
+            "-prices.csv",
+            "text/csv",
+            lambda s: prices_csv(s.derived.bill, s.plan.currency),
+            beside="cut",
         ),
         Export("cuts", "Cuts, CSV", "-cuts.csv", "text/csv", lambda s: cuts_csv(s.plan, s.derived.cuts)),
         Export(

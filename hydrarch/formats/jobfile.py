@@ -90,9 +90,9 @@ def read_job_file(text: str | bytes) -> JobFile:
     number = _number(whole)
     unknown = set(whole) - {"format", "plan", "events", "book", "picture"}
     if unknown:
-        raise BadFile("this job file does not hold together", ((min(unknown), "is not known here; take it out"),))
+        raise BadFile("this job file is not valid", ((min(unknown), "is not known here; take it out"),))
     if not isinstance(whole.get("plan"), dict):
-        raise BadFile("this job file does not hold together", (("plan", "is missing; add it"),))
+        raise BadFile("this job file is not valid", (("plan", "is missing; add it"),))
     part = "plan"
     try:
         plan = read_plan(whole["plan"])
@@ -103,15 +103,15 @@ def read_job_file(text: str | bytes) -> JobFile:
             kept = [carrying.event(e) if isinstance(e, dict) else e for e in kept]
         events = read_events([_bare(e) for e in kept] if isinstance(kept, list) else kept)
     except ValidationError as error:
-        raise BadFile("this job file does not hold together", explain(error, part)) from error
+        raise BadFile("this job file is not valid", explain(error, part)) from error
     except (NewerFormat, HydrarchError) as error:
         raise BadFile(str(error)) from error
     except (KeyError, TypeError, AttributeError) as error:
         raise BadFile(
-            "this job file does not hold together", (("the file", f"{error} is missing or of another kind"),)
+            "this job file is not valid", (("the file", f"{error} is missing or of another kind"),)
         ) from error
     if len({e.id for e in events}) != len(events):
-        raise BadFile("this job file does not hold together", (("events", "two events share an id"),))
+        raise BadFile("this job file is not valid", (("events", "two events share an id"),))
     return JobFile(plan, events, _picture(whole, plan))
 
 
@@ -122,9 +122,9 @@ def _picture(whole: Any, plan: Plan) -> Picture | None:
         found = read_picture(b64decode(whole["picture"], validate=True))
     except (ValueError, TypeError) as error:
         told = error.says if isinstance(error, BadFile) else "is not written in base 64"
-        raise BadFile("this job file does not hold together", (("picture", told),)) from error
+        raise BadFile("this job file is not valid", (("picture", told),)) from error
     if plan.underlay is None or plan.underlay.picture != found.hash:
-        raise BadFile("this job file does not hold together", (("picture", "is not the one its plan names"),))
+        raise BadFile("this job file is not valid", (("picture", "is not the one its plan names"),))
     return found
 
 

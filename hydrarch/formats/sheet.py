@@ -96,7 +96,7 @@ def _first(derived: Derivation, ready: Readiness) -> list[Table]:
         )
     ]
     danger = tuple((p.says, p.mend) for p in derived.problems() if p.danger)
-    told = [Table("Danger: do not build it like this", ("what", "how it is mended"), danger)] if danger else []
+    told = [Table("Danger: do not build it like this", ("what", "repair"), danger)] if danger else []
     return [*told, *_handed(ready), *(lost if ready.lost else ()), *_otherwise(derived, ready), _open(derived, ready)]
 
 
@@ -211,7 +211,7 @@ def _cuts(plan: Plan, derived: Derivation) -> Table:
         for n, p in enumerate(derived.cuts.pieces, 1)
     ]
     head = ("piece", "length", "pipe", "from", "goes into", "to", "goes into")
-    return Table("Cuts, stop to stop", head, _rows(rows), (0, 1))
+    return Table("Cuts, socket stop to socket stop", head, _rows(rows), (0, 1))
 
 
 def _arcs(plan: Plan, derived: Derivation) -> Table:

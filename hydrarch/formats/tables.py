@@ -6,6 +6,7 @@ import csv
 import io
 import re
 from collections.abc import Iterable
+from dataclasses import dataclass
 from datetime import UTC, datetime
 from math import degrees
 from typing import Any
@@ -25,6 +26,7 @@ from hydrarch.core.plan.document import Plan
 from hydrarch.core.report.as_laid import AsLaid
 
 __all__ = [
+    "PriceBook",
     "WANTED_NOZZLES",
     "WANTED_PRICES",
     "acts_csv",
@@ -111,9 +113,7 @@ def parts_text(plan: Plan, rows: Iterable[BillRow], stops: int = 0) -> str:
     parts = [f"{group}\n" + "\n".join(lines) for group, lines in found.items()]
     none = "Nothing: all of this list is in stock." if rows else "Nothing yet: no part follows from the drawing."
     doubt = (
-        [f"Not settled: {stops} problem{'s' if stops > 1 else ''} to mend first; parts may be missing."]
-        if stops
-        else []
+        [f"Not settled: {stops} problem{'s' if stops > 1 else ''} to fix first; parts may be missing."] if stops else []
     )
     return "\n\n".join((f"{plan.name}: to buy", *doubt, *(parts or [none]))) + "\n"
 
@@ -135,16 +135,29 @@ def _money(price: float | None) -> str:
 
 _PER = {"": 1.0, "each": 1.0, "m": 1.0, "ft": FOOT}
 """Metres that a price is for, by the column per."""
+_WHOLE = ("stick", "coil")
+"""What a price may be for, too, whose length the row has to say."""
+_CURRENCY = re.compile("[A-Z]{3}")
 
 
-def prices_csv(rows: Iterable[BillRow]) -> str:
+@dataclass(frozen=True, slots=True)
+class PriceBook:
+    """Prices of a shop by item (of one, or of a metre of pipe), and the currency they are in: three letters (ISO 4217),
+    "" where the book does not say.
+    """
+
+    prices: dict[str, float]
+    currency: str
+
+
+def prices_csv(rows: Iterable[BillRow], currency: str = "") -> str:
     """The price book of a job: every part and pipe on its bill, with the price of one, or of a metre or a foot where
-    `per` says so; "own" marks the crew's.
+    `per` says so; "own" marks the crew's, and those alone are in the job's currency.
     """
     return _write(
-        ["item", "name", "price", "per", "own"],
+        ["item", "name", "price", "per", "own", "currency"],
         (
-            [r.item, r.name, _money(r.each), r.per, "own" if r.own else ""]
+            [r.item, r.name, _money(r.each), r.per, "own" if r.own else "", currency if r.own else ""]
             for r in rows
             if r.each is not None and r.each > 0
         ),
@@ -156,17 +169,20 @@ WANTED_PRICES = (
     WantedColumn("price", ("price", "each", "unit price", "preis", "prix", "precio"), "money", needed=True),
     WantedColumn("own", ("own", "ours", "mine")),
     WantedColumn("per", ("per", "unit", "einheit")),
+    WantedColumn("long", ("length", "long", "stick length", "coil length", "länge"), "length"),
+    WantedColumn("currency", ("currency", "währung", "devise", "moneda")),
 )
 """The columns of a price book."""
 
 
-def read_prices(file: bytes | str) -> dict[str, float]:
+def read_prices(file: bytes | str) -> PriceBook:
     """Read a price book: columns item and price; where there is a column own, only rows marked so are taken. A price of
-    pipe is for a metre, or for a foot where the column per says so.
+    pipe is for a metre, or where the column per says so for a foot, or for a stick or a coil as long as its row says.
 
-    Raises `BadRow` with line and reason, and for a book in which no row is marked; nothing of a broken book is taken.
+    Raises `BadRow` with line and reason, for a book in which no row is marked, and for one in two currencies; nothing
+    of a broken book is taken.
     """
-    table, found = read_table("price book", file, WANTED_PRICES), dict[str, float]()
+    table, found, currency = read_table("price book", file, WANTED_PRICES), dict[str, float](), ""
     for row in table.rows:
         if table.has("own") and not table.words(row, "own"):
             continue
@@ -179,17 +195,33 @@ def read_prices(file: bytes | str) -> dict[str, float]:
             raise BadRow("price book", row.line, f"{item} has no price")
         if not 0 <= price <= 1e6:
             raise BadRow("price book", row.line, f"a price of {table.words(row, 'price')} cannot be")
-        per = table.words(row, "per").lower()
-        if per not in _PER:
-            raise BadRow("price book", row.line, f"per says '{per}': leave it empty, or write m or ft")
-        found[item] = price / _PER[per]
+        found[item] = price / _metres(table, row)
+        named = table.words(row, "currency").upper()
+        if named and not _CURRENCY.fullmatch(named):
+            raise BadRow("price book", row.line, f"a currency has three letters, such as EUR or USD: '{named}' has not")
+        if named and currency and named != currency:
+            raise BadRow("price book", row.line, f"{named} stands beside {currency}: a book is in one currency")
+        currency = currency or named
     if table.rows and not found:
         raise BadRow(
             "price book",
             table.rows[0].line,
             "no row is marked as your own: write own in that column beside your prices",
         )
-    return found
+    return PriceBook(found, currency)
+
+
+def _metres(table: ForeignTable, row: TableRow) -> float:
+    """How many metres the price of a row is for."""
+    per = table.words(row, "per").lower()
+    if per in _PER:
+        return _PER[per]
+    if per not in _WHOLE:
+        raise BadRow("price book", row.line, f"per says '{per}': leave it empty, or write m, ft, stick or coil")
+    long = table.number(row, "long")
+    if long is None or long <= 0:
+        raise BadRow("price book", row.line, f"per says {per}: say how long one is, in a column length")
+    return long
 
 
 _NOZZLE = ("nozzle", "form", "arc_deg", "pressure_kpa", "flow_l_min", "radius_m")

@@ -1,4 +1,4 @@
-"""Water that goes round through the API: what can happen, what comes of it, and joints left dry on purpose."""
+"""Circulation through the API: what can happen, what comes of it, and joints left dry on purpose."""
 
 import unittest
 import uuid

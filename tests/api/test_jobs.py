@@ -230,7 +230,7 @@ class Files(WithClient):
         places = [sheet.index(t) for t in page_one]
         self.assertEqual(places, sorted(places))
         self.assertIn("Head 1, Head 2, Head 3, Head 4", sheet)
-        self.assertLess(sheet.index("<h2>Cuts, stop to stop</h2>"), sheet.index("<h2>At the saw</h2>"))
+        self.assertLess(sheet.index("<h2>Cuts, socket stop to socket stop</h2>"), sheet.index("<h2>At the saw</h2>"))
         for words in ("Bends the pipe makes itself", "Track bend", "sets an angle", "coat 3 at the most before it"):
             self.assertIn(words, sheet)
         self.assertLess(sheet.index("Loop tee to South-west corner"), sheet.index("Heads and taps, after flushing"))

@@ -262,7 +262,9 @@ class Sizing(WithClient):
         self.refused(
             self.client.post(f"/api/jobs/{DEMO_ID}/mend", json={"key": "thirsty Z9"}), 404, "unknown", "thirsty Z9"
         )
-        self.refused(self.client.post(f"/api/jobs/{DEMO_ID}/mend", json={"key": bare}), 422, "refused", "no plain mend")
+        self.refused(
+            self.client.post(f"/api/jobs/{DEMO_ID}/mend", json={"key": bare}), 422, "refused", "no one-press fix"
+        )
         self.assertEqual(self.client.get(f"/api/jobs/{DEMO_ID}").json()["revision"], job["revision"])
 
     def test_a_mend_tells_what_is_told_otherwise(self) -> None:
@@ -356,7 +358,7 @@ class AtTheSaw(WithClient):
         self.assertEqual(book.headers["content-type"].split(";")[0], "text/csv")
         self.refused(self.client.post("/api/prices", json={"text": book.text}), 422, "refused", "marked as your own")
         read = self.client.post("/api/prices", json={"text": "item,price\npvc-tee-1,2.5\n"}).json()
-        self.assertEqual(read, {"pvc-tee-1": 2.5})
+        self.assertEqual(read, {"prices": {"pvc-tee-1": 2.5}, "currency": ""})
         self.refused(
             self.client.post("/api/prices", json={"text": "item,price\npvc-tee-1,dear\n"}), 422, "refused", "line 2"
         )

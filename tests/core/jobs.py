@@ -160,7 +160,7 @@ def nicked_line() -> Plan:
 
 
 def _met(plan: Plan, *points: int) -> Plan:
-    """The same plan with these of its points met in the ground."""
+    """The same plan with these of its points as existing work."""
     body = plan.model_dump(mode="json")
     for n in points:
         body["points"][n]["existing"] = {"known": "seen"}

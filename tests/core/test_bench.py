@@ -145,7 +145,7 @@ class Honest(unittest.TestCase):
         """
         answer = join(PipeOrEnd(series="copper-l", size="1"), PipeOrEnd(series="corrugated", size="3"))
         self.assertEqual(answer.ways, ())
-        self.assertIn("No honest way joins", answer.says)
+        self.assertIn("No way to join", answer.says)
 
     def test_ratings_of_ways(self) -> None:
         """A way carries what its weakest part does; more pressure than that leaves it out and says by how much (from

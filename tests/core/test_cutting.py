@@ -1,5 +1,7 @@
 """Cut lengths, nesting, and the bill."""
 
+import csv
+import io
 import random
 import unittest
 from math import pi, sqrt
@@ -11,6 +13,7 @@ from hydrarch.core.base.errors import BadRow
 from hydrarch.core.base.identity import PipeId, upright_piece
 from hydrarch.core.base.units import FOOT, INCH
 from hydrarch.core.catalogue.fittings import end, fitting
+from hydrarch.core.catalogue.nipples import nearest_nipple, nipple_lengths
 from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.catalogue.prices import fitting_price
 from hydrarch.core.components.basins import Standpipe
@@ -20,6 +23,7 @@ from hydrarch.core.cutting.nest import LONG, nest_lengths
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.joining.short import cut_from, part_rating
 from hydrarch.core.plan.document import Plan
+from hydrarch.core.report import headlines
 from hydrarch.demo import cedar_tub, herb_bank, show_tank, swimming_pond, thistledown
 from hydrarch.formats.tables import prices_csv, read_prices
 from tests.core.plans import make_plan, point
@@ -252,9 +256,9 @@ class Bills(unittest.TestCase):
         self.assertEqual((metre.per, foot.per), ("m", "ft"))
         self.assertAlmostEqual((foot.each or 0.0) / 0.3048, metre.each or 0.0)
         self.assertAlmostEqual(foot.price or 0.0, metre.price or 0.0)
-        self.assertAlmostEqual(read_prices(f"item,price,per\n{foot.item},3.048,ft\n")[foot.item], 10.0)
-        self.assertEqual(read_prices(f"item,price\n{foot.item},3.5\n")[foot.item], 3.5)
-        with self.assertRaisesRegex(BadRow, "write m or ft"):
+        self.assertAlmostEqual(read_prices(f"item,price,per\n{foot.item},3.048,ft\n").prices[foot.item], 10.0)
+        self.assertEqual(read_prices(f"item,price\n{foot.item},3.5\n").prices[foot.item], 3.5)
+        with self.assertRaisesRegex(BadRow, "write m, ft, stick or coil"):
             read_prices(f"item,price,per\n{foot.item},3,yard\n")
         self.assertNotIn("outfall", {r.item for r in derive(herb_bank()).bill}, "a place is not bought")
 
@@ -303,7 +307,7 @@ class Bills(unittest.TestCase):
         with self.assertRaisesRegex(BadRow, "no row is marked as your own"):
             read_prices(prices_csv(bill))
         text = "item,price,own\npvc-elbow-90-1,0.45,own\npvc40 1,2.1,own\npvc-tee-1,9,\n"
-        self.assertEqual(read_prices(text), {"pvc-elbow-90-1": 0.45, "pvc40 1": 2.1})
+        self.assertEqual(read_prices(text).prices, {"pvc-elbow-90-1": 0.45, "pvc40 1": 2.1})
         for row, says in (
             ("magic,1", "no fitting called"),
             ("pvc-tee-1,cheap", "is no number"),
@@ -311,6 +315,59 @@ class Bills(unittest.TestCase):
         ):
             with self.assertRaisesRegex(BadRow, f"line 2: .*{says}"):
                 read_prices(f"item,price\n{row}\n")
+
+    def test_a_price_of_a_stick(self) -> None:
+        """As shops price pipe: 31.70 for a stick of 6 m is 5.283 a metre; 8.90 for one of 10 ft is 2.920. How long one
+        is has to be said.
+        """
+        book = read_prices("item;price;per;length (m);currency\npvc40 1;31,70;stick;6;EUR\npvc-tee-1;1,20;each;;eur\n")
+        self.assertAlmostEqual(book.prices["pvc40 1"], 31.70 / 6)
+        self.assertEqual((book.prices["pvc-tee-1"], book.currency), (1.2, "EUR"))
+        feet = read_prices("item,price,per,length_ft\npvc40 1,8.90,stick,10\n")
+        self.assertAlmostEqual(feet.prices["pvc40 1"], 8.90 / 3.048)
+        self.assertEqual(feet.currency, "")
+        with self.assertRaisesRegex(BadRow, "line 2: .*how long one is"):
+            read_prices("item,price,per\npvc40 1,31.70,coil\n")
+
+    def test_one_currency(self) -> None:
+        """A book is in one currency; what is none is told; starting prices go out in none."""
+        with self.assertRaisesRegex(BadRow, "line 3: USD stands beside EUR"):
+            read_prices("item,price,currency\npvc40 1,2,EUR\npvc-tee-1,1,USD\n")
+        with self.assertRaisesRegex(BadRow, "three letters"):
+            read_prices("item,price,currency\npvc40 1,2,crowns\n")
+        plan = thistledown().model_copy(update={"prices": {"pvc40 1": 2.1}, "currency": "EUR"})
+        done = derive(plan)
+        rows = list(csv.DictReader(io.StringIO(prices_csv(done.bill, plan.currency))))
+        self.assertEqual({r["currency"] for r in rows if r["own"]}, {"EUR"})
+        self.assertEqual({r["currency"] for r in rows if not r["own"]}, {""})
+        self.assertEqual(read_prices(prices_csv(done.bill, plan.currency)).currency, "EUR")
+        self.assertRegex(
+            headlines.says("cut", done), r"[\d.]+ EUR at your own prices and about [\d.]+ at starting prices"
+        )
+        self.assertRegex(
+            headlines.says("cut", derive(thistledown())), r"Priced parts: about [\d.]+ at starting prices;"
+        )
+
+    def test_risers_are_bought_as_shops_sell_them(self) -> None:
+        """A riser is of a stock length where one is near, with what it is off by; else it is said that none is (lengths
+        as in the list; common practice).
+        """
+        self.assertEqual(nearest_nipple("npt", 36.4 * INCH), (36 * INCH, "36 in"))
+        self.assertEqual(nearest_nipple("bsp", 0.09), (0.1, "100 mm"), "the longer of two as near")
+        self.assertIsNone(nearest_nipple("buttress", 0.1))
+        told = [r.detail for r in derive(thistledown()).bill if r.group == "riser"]
+        self.assertTrue(told)
+        self.assertTrue(all("stock length" in t or "the nearest sold is" in t for t in told), told)
+
+    @settings(max_examples=50)
+    @given(st.sampled_from(("npt", "bsp")), st.floats(0.01, 3.0))
+    def test_no_nearer_length_is_sold(self, thread: str, wanted: float) -> None:
+        """Of all that are listed none is nearer than the one that is taken."""
+        found = nearest_nipple(thread, wanted)
+        assert found is not None
+        self.assertTrue(
+            all(abs(found.length - wanted) <= abs(x.length - wanted) + 1e-6 for x in nipple_lengths(thread))
+        )
 
 
 class Pieces(unittest.TestCase):

@@ -187,7 +187,7 @@ class Bought(unittest.TestCase):
         coils = sum(s.length for n in derive(own).cuts.nests if n.made == made for s in n.sticks)
         self.assertAlmostEqual(row.price or 0, 0.9 * coils, places=3)
         text = prices_csv(derive(own).bill)
-        self.assertEqual(read_prices(text)[name], 0.9)
+        self.assertEqual(read_prices(text).prices[name], 0.9)
 
 
 if __name__ == "__main__":

@@ -1,4 +1,4 @@
-"""What was met in the ground: it flows and is joined to, and nothing of it is bought, cut, made or vouched for."""
+"""What exists already: it flows and is joined to, and nothing of it is bought, cut, made or vouched for."""
 
 import unittest
 from typing import Any
@@ -87,7 +87,7 @@ class Met(unittest.TestCase):
             done = self.repaired(0.5, bends=bends)
             new = [r.id for r in done.plan.runs if r.existing is None]
             self.assertEqual({done.settled.pipes[r].size for r in new}, {"1"})
-            self.assertIn("it goes on from 1 that was met in the ground", done.sizes.choices[new[0]].says)
+            self.assertIn("it goes on from 1 that exists already", done.sizes.choices[new[0]].says)
 
     def test_the_last_joint_of_a_repair_closes(self) -> None:
         """Between two stiff pipes that do not move a short piece goes in by a coupling and a slip coupling, never two
@@ -132,7 +132,7 @@ class Met(unittest.TestCase):
         self.assertEqual([(p.code, p.severity) for p in done.problems() if p.where == "V"], [("taken-end", "note")])
 
     def test_all_old_is_nobodys_work(self) -> None:
-        """Lead, copper and fibre met in the ground, however they are joined there, ask for nothing and are told nothing
+        """Lead, copper and fibre that exist already, however they are joined there, ask for nothing and are told nothing
         of.
         """
         points = [point("A", 5, 0, "junction"), point("B", 10, 0, "junction"), point("C", 10, 5, "cap")]
@@ -202,7 +202,7 @@ class Met(unittest.TestCase):
         done = worked(points, [("M", "J"), ("J", "V"), ("V", "T")], [met("pvc40", "1"), new, new], "M")
         old, fresh = done.sections
         self.assertAlmostEqual(old.test, old.working)
-        self.assertIn("met in the ground", old.says)
+        self.assertIn("exists already", old.says)
         self.assertGreater(fresh.test, fresh.working)
 
 

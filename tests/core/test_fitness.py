@@ -32,7 +32,7 @@ class Fit(unittest.TestCase):
         """A house that refuses thin-wall pipe is stopped by it, and one that accepts it is not."""
         run = {"series": "pvc-sdr21"}
         self.assertIn(
-            "the house practice refuses it", codes(line(run, practices={"thinwall": "refuse"}))["thin-refused"]
+            "the crew standards refuse it", codes(line(run, practices={"thinwall": "refuse"}))["thin-refused"]
         )
         self.assertNotIn("thin-refused", codes(line(run)))
 

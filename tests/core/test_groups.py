@@ -16,8 +16,8 @@ from hydrarch.core.editing.groups import copied, lifted, mirrored, moved, repeat
 from hydrarch.core.editing.measures import way_of
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import layout
-from tests.core.plans import draw, point
-from tests.core.test_any_plan import RANDOMS, drawn
+from tests.core.plans import RANDOMS, draw, point
+from tests.core.test_any_plan import drawn
 
 
 def line() -> Plan:

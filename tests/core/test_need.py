@@ -72,7 +72,7 @@ class Running(unittest.TestCase):
         """Ground that stays dry, no need, a soil there is none of."""
         with self.assertRaisesRegex(HydrarchError, "stays dry"):
             run_time(4 * MM_H, None, 5 * MM, "loam")
-        with self.assertRaisesRegex(HydrarchError, "above nought"):
+        with self.assertRaisesRegex(HydrarchError, "above zero"):
             run_time(4 * MM_H, 1.0, 0.0, "loam")
         with self.assertRaises(Unknown):
             run_time(4 * MM_H, 1.0, 5 * MM, "cheese")

@@ -58,7 +58,8 @@ class Numerals(unittest.TestCase):
         with self.assertRaisesRegex(HydrarchError, r"line 2: '1,200' can be 1200 or 1\.200"):
             read_points("name;east;north\nA;1,200;7\n", "metric")
         self.assertEqual(
-            read_prices('item,price\ngate-valve,"1,250.00"\n'.replace("gate-valve", "pvc40 1")), {"pvc40 1": 1250.0}
+            read_prices('item,price\ngate-valve,"1,250.00"\n'.replace("gate-valve", "pvc40 1")).prices,
+            {"pvc40 1": 1250.0},
         )
         with self.assertRaisesRegex(HydrarchError, "line 2"):
             read_prices('item,price\npvc40 1,"1,250"\n')

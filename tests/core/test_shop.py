@@ -174,7 +174,7 @@ class AsAMessage(unittest.TestCase):
         bill = derive(plan).bill
         stocked = [replace(r, have=r.count) for r in bill]
         self.assertIn("all of this list is in stock", parts_text(plan, stocked))
-        self.assertIn("2 problems to mend first; parts may be missing", parts_text(plan, bill, 2))
+        self.assertIn("2 problems to fix first; parts may be missing", parts_text(plan, bill, 2))
         self.assertNotIn("Not settled", parts_text(plan, bill))
 
 

@@ -46,7 +46,7 @@ ENDS = {
 }
 ASKED = {
     "1/2 drip": "is one of 4 tubings, by its bore .520, .600, .620, .535 in",
-    "-1 pvc": "a size is above nought",
+    "-1 pvc": "a size must be above zero",
     "3/4 hose": "male, as a tap's spout",
     "3/4 pex": "outside is that of copper tube",
     "cap": "to close a line, ask",
@@ -162,7 +162,7 @@ class Conditions(unittest.TestCase):
             self.assertEqual(read_question(f"1 in pvc to 1 in poly, {words}").heard.limits, ())
         both = read_question("1 in pvc to 1 in pvc with a union and a valve").heard
         self.assertEqual(set(both.limits), {"union", "valve"})
-        for words, asks in (("at 0 psi", "above nought"), ("at 60 psi, 100 psi", "say one pressure")):
+        for words, asks in (("at 0 psi", "above zero"), ("at 60 psi, 100 psi", "say one pressure")):
             with self.assertRaisesRegex(HydrarchError, asks):
                 read_question(f"1 in pvc to 1 in poly {words}")
 

@@ -151,7 +151,7 @@ class Corpus(unittest.TestCase):
         self.assertAlmostEqual(hour.temperature, 283.15)
         self.assertAlmostEqual(hour.humidity, 0.8)
         self.assertAlmostEqual(hour.wind or 0.0, 2.5)
-        self.assertEqual(read_prices("item;price;own\npvc-elbow-90-1;1.250,50;x\n"), {"pvc-elbow-90-1": 1250.5})
+        self.assertEqual(read_prices("item;price;own\npvc-elbow-90-1;1.250,50;x\n").prices, {"pvc-elbow-90-1": 1250.5})
         (made,) = read_nozzles("Nozzle;Form;Pressure [bar];Flow [l/min];Radius [m]\nA;rotor;2;6,0;8\nA;rotor;3;7,5;9\n")
         self.assertAlmostEqual(made.rows[1][0], 3e5)
         self.assertAlmostEqual(made.rows[1][1], 1.25e-4)

@@ -140,7 +140,7 @@ class Lists(unittest.TestCase):
     """What must be bought is on the list."""
 
     def test_equipment_is_listed(self) -> None:
-        """The pump, the heads and the taps stand on the list with where they are; what is met in the ground
+        """The pump, the heads and the taps stand on the list with where they are; what exists already
         does not.
         """
         rows = {r.item: r for r in derive(thistledown()).bill if r.group == "equipment"}
@@ -170,7 +170,7 @@ class Lists(unittest.TestCase):
 
     def test_all_that_stands_on_a_drawing_is_bought_once(self) -> None:
         """Of each kind in the demo's jobs: so many as stand there, by themselves or as parts of the catalogue, but for
-        what is met in the ground.
+        what exists already.
         """
         for make in (thistledown, herb_bank, swimming_pond, cedar_tub, show_tank):
             done = derive(make())

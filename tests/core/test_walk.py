@@ -53,7 +53,7 @@ class Walk(unittest.TestCase):
             self.assertEqual(stop.looked, told)
 
     def test_a_union_beside_a_filter_is_walked_too(self) -> None:
-        """Everything between the runs counts: the valve and unions the house practice puts beside a filter."""
+        """Everything between the runs counts: the valve and unions the crew standards put beside a filter."""
         plan = herb_bank()
         done = derive(plan)
         walked = {s.joint for s in leak_walk(done.layout, done.assembly, done.sections, done.sizes.flows["both"], {})}

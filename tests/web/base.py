@@ -235,7 +235,7 @@ class Browsing(unittest.TestCase):
         self.page.goto(f"/job/{job}/{stage}")
         expect(self.page.get_by_role("navigation", name="Stages")).to_be_visible()
 
-    def unfold(self) -> None:
+    def show_head(self) -> None:
         """Bring the head of a phone's page back, which goes while a joint is worked on."""
         stages = self.page.get_by_role("button", name="Stages", exact=True)
         if stages.is_visible():
@@ -243,6 +243,7 @@ class Browsing(unittest.TestCase):
 
     def saved(self, revision: int) -> None:
         """Wait until a revision is saved."""
+        self.show_head()
         expect(self.page.get_by_text(f"saved, no. {revision}", exact=True)).to_be_visible()
 
     def until(self, so: Callable[[], bool]) -> None:

@@ -44,7 +44,7 @@ class AtTheBench(Browsing):
         page.get_by_label("Your question").press("Enter")
         expect(page.get_by_role("region", name="Ways")).to_contain_text("PPR coupling 20")
         page.get_by_label("no flame or iron").check()
-        expect(page.get_by_text("No honest way is left under these limits")).to_be_visible()
+        expect(page.get_by_text("No way to join is left under these limits")).to_be_visible()
         page.get_by_label("no flame or iron").uncheck()
         page.get_by_label("Join: what").select_option("end")
         page.get_by_label("Join: end").select_option("npt:male:1/2")

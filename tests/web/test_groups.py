@@ -97,7 +97,7 @@ class Several(Browsing):
         self.click_drawing(0, 0)
         self.saved(2)
         self.assertEqual(sorted(p["what"]["kind"] for p in self.plan(other)["points"]), ["junction", "sprinkler"])  # type: ignore[index]
-        tools.get_by_role("button", name="Our own").click()
+        tools.get_by_role("button", name="Crew parts").click()
         tools.get_by_role("button", name="Tee with a head: 2 things").click()
         self.click_drawing(200, 120)
         self.saved(3)
@@ -145,7 +145,7 @@ class Several(Browsing):
         """
         page, job = self.page, self.begin()
         self.open(job, "survey")
-        page.locator("summary").filter(has_text="A picture or plan beneath").click()
+        page.locator("summary").filter(has_text="Background picture or plan").click()
         page.get_by_label("Picture or plan", exact=True).set_input_files(
             {"name": "site.png", "mimeType": "image/png", "buffer": png(400, 200)}
         )

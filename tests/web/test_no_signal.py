@@ -54,7 +54,7 @@ class NoSignal(Browsing):
             expect(page.get_by_text(re.compile("^Do not touch for|^Handle with care"))).to_be_visible()
             expect(page.get_by_test_id("cure-clock")).to_be_visible()
             expect(page.get_by_role("status").filter(has_text="no signal, 1 kept here")).to_be_visible()
-            self.unfold()
+            self.show_head()
             expect(page.get_by_role("link", name="4 dry joints")).to_be_visible()
             expect(bar).to_have_attribute("aria-valuenow", str(before + 1))
             expect(page.get_by_role("button", name="Made, and it looks right")).to_have_count(0)
@@ -100,7 +100,7 @@ class NoSignal(Browsing):
         self.context.set_offline(True)
         page.get_by_role("button", name="It went wrong …").click()
         page.get_by_role("button", name="Not made any more").click()
-        self.unfold()
+        self.show_head()
         page.get_by_role("link", name="Test").click()
         expect(page.get_by_text(re.compile("said here and not yet with the server")).first).to_be_visible()
 

@@ -48,11 +48,11 @@ class OwnBook(Browsing):
         self.page.get_by_role("button", name="Save to crew parts").click()
         self.page.get_by_label("Name in the book").fill("Yard tap")
         self.page.get_by_role("button", name="Keep", exact=True).click()
-        expect(self.page.get_by_text('Yard tap is kept; set it down from "Our own".')).to_be_visible()
+        expect(self.page.get_by_text('Yard tap is saved. Place it from "Crew parts".')).to_be_visible()
         kept = self.api("GET", "/book")["things"][0]
         other = self.api("POST", "/jobs", json={"name": "another", "units": "metric"})["id"]
         self.open(other, "survey")
-        self.take("Our own", "Yard tap")
+        self.take("Crew parts", "Yard tap")
         self.click_drawing(0, 0)
         self.saved(2)
         set_down = self.api("GET", f"/jobs/{other}")["plan"]["points"][0]

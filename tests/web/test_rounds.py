@@ -93,10 +93,10 @@ class GoesRound(Browsing):
         names = page.get_by_label("Run from").locator("option").all_inner_texts()
         tee = next(n for n in reversed(names) if n.startswith("Junction"))  # it has a number, and no name
         self.lead("Suction or drain 1", tee, "Pump in the line 1", "Water ring")
-        expect(page.get_by_text("is in no body of water").first).to_be_visible()
-        page.get_by_role("button", name="Set it into the wall of the body of water nearest to it").first.click()
+        expect(page.get_by_text("is in no pond, tub or tank").first).to_be_visible()
+        page.get_by_role("button", name="Set it into the wall of the nearest pond, tub or tank").first.click()
         page.get_by_role("button", name="Do it").click()
-        expect(page.get_by_text("is in no body of water")).to_have_count(0)
+        expect(page.get_by_text("is in no pond, tub or tank")).to_have_count(0)
         alone = page.get_by_text(re.compile("A body can block it: who is held there drowns"))
         for stage in ("Size", "Join", "Test", "Record"):
             page.get_by_role("link", name=stage).click()
@@ -107,7 +107,7 @@ class GoesRound(Browsing):
         self.lead("Suction or drain 2", tee)
         expect(alone).to_have_count(0)
         page.get_by_role("link", name="Size").click()
-        told = page.get_by_role("region", name="Water that goes round")
+        told = page.get_by_role("region", name="Circulation")
         expect(told.get_by_text(re.compile(r"6 jets, [\d.]+ gpm each in the mean"))).to_be_visible()
         expect(told.get_by_text(re.compile(r"comes back: once round in"))).to_be_visible()
 
@@ -162,7 +162,7 @@ class GoesRound(Browsing):
         self.lead("Standpipe 2", "Return 2")
         self.lead("Bulkhead out 1", "Pump in the line 1", "Return 3")
         page.get_by_role("link", name="Size").click()
-        told = page.get_by_role("region", name="Water that goes round")
+        told = page.get_by_role("region", name="Circulation")
         expect(told.get_by_text(re.compile("When the pump stops .* runs over"))).to_be_visible()
         what = told.get_by_role("region", name="What-if")
         what.get_by_label("This happens").select_option("power fails")

@@ -71,6 +71,7 @@ class Reading(Browsing):
         page, job = self.page, self.fresh_demo()
         for system in ("metric", "us"):
             if system == "us":
+                page.set_viewport_size({"width": 1280, "height": 800})
                 self.open(job, "survey")
                 page.get_by_role("button", name="Units: metric; switch").click()
                 self.saved(2)

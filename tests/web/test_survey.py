@@ -208,10 +208,10 @@ class OnAPhone(Browsing):
         expect(page.get_by_text("20 runs, 198.68 m of pipe, 6 outlets.")).to_be_visible()
         expect(page.get_by_role("table", name="Points")).to_be_hidden()
         expect(page.get_by_label("Velocity limit")).to_be_hidden()
-        height = page.get_by_role("heading", name="Conditions and house practice").bounding_box()
+        height = page.get_by_role("heading", name="Conditions and crew standards").bounding_box()
         assert height is not None
         self.assertLess(height["y"], 2.5 * self.viewport[1])
-        page.get_by_role("heading", name="Conditions and house practice").tap()
+        page.get_by_role("heading", name="Conditions and crew standards").tap()
         expect(page.get_by_label("Velocity limit")).to_be_visible()
 
 

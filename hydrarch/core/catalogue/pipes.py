@@ -74,7 +74,7 @@ class Series:
     """One standard's family of one material.
 
     `stress` (Pa) is its design stress, `basis` whether outside or inside diameter is held, `roughness` (m) the absolute
-    one, `kind` what it is for (pressure, drain, drip, or only met in the ground), `density` in kg/m³, `ends` what a cut
+    one, `kind` what it is for (pressure, drain, drip, or existing only), `density` in kg/m³, `ends` what a cut
     end offers (system and gender, the usual one first), `bend_radius` the least long-term cold bend in outside
     diameters, `expansion` in 1/K, `manning_n` its roughness when it runs part full, `potable` whether it may carry
     drinking water, `liner` whether a nut crushes it without one, `wheels` whether it may lie under them. `stick` and

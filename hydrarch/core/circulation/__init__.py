@@ -1,3 +1,3 @@
-"""Water that goes round: ponds, tubs and tanks; what is safe, how often it turns over, what runs back, and what happens
+"""Circulation: ponds, tubs and tanks; what is safe, how often it turns over, what runs back, and what happens
 if.
 """

@@ -1,4 +1,4 @@
-"""What can happen to water that goes round, and to which things; what frost does to pipe that lies bare."""
+"""What can happen to a circulation, and to which things; what frost does to pipe that lies bare."""
 
 from __future__ import annotations
 

@@ -85,7 +85,7 @@ class WaterStanding:
         crossed = next((b.point.label for b in self.bodies if b.shape.crosses), "")
         if crossed:
             raise HydrarchError(
-                f"mend the outline of {crossed} first: it crosses itself, or there is nothing within it"
+                f"correct the outline of {crossed} first: it crosses itself, or there is nothing within it"
             )
         self.number = {b.point.id: i for i, b in enumerate(self.bodies)}
         self.volumes = np.array([b.water for b in self.bodies])
@@ -245,9 +245,7 @@ class WaterStanding:
         net = self.net(under)
         solver = net.model.solver
         if not isinstance(solver, Solver):
-            raise HydrarchError(
-                "a regulator stands in water that goes round; what happens over time is not reckoned with one"
-            )
+            raise HydrarchError("a regulator stands in a circulation; a run over time cannot include one")
         solver.stand({node: float(self.levels[i]) for node, i in net.known.items()})
         found = net.model.rows.settle(solver)
         into, out = np.zeros(len(self.bodies)), 0.0

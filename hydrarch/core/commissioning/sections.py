@@ -38,9 +38,7 @@ from hydrarch.core.site.systems import is_exercise, water_at
 
 __all__ = ["Section", "sections"]
 
-OLD_TEST = (
-    "its working pressure and no more: it holds what was met in the ground, and nobody knows what that still carries"
-)
+OLD_TEST = "its working pressure and no more: it holds what exists already, and nobody knows what that still carries"
 DRIP_TEST = (
     "it drips all along, so no pressure stays in it: run it from its own source, and look at every joint while it runs"
 )

@@ -438,7 +438,7 @@ def hold_plan(section: Section, gauge_error: float | None = None, units: System 
             f"{words_for_time(hold)}: "
             + (
                 "in the ground its walls and joints may take up what is told here, and no more. A level that falls "
-                "further gives no pass here: mend it, or have it tested by topping up (EN 1610)."
+                "further gives no pass here: repair it, or have it tested by topping up (EN 1610)."
                 if section.allowance > 0
                 else "it must not fall."
             )

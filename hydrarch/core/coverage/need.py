@@ -173,9 +173,9 @@ def run_time(mean: float, scheduling: float | None, need: float, soil: str) -> R
     if soil not in soils():
         raise Unknown("soil", soil, list(soils()))
     if scheduling is None or mean <= 0:
-        raise HydrarchError("some of the ground between the heads stays dry however long they run: mend that first")
+        raise HydrarchError("some of the ground between the heads stays dry however long they run: fix that first")
     if not 0 < need <= 0.2:
-        raise HydrarchError("say how much is to be brought at a watering: above nought, and no more than 200 mm (8 in)")
+        raise HydrarchError("say how much is to be brought at a watering: above zero, and no more than 200 mm (8 in)")
     ground = soils()[soil]
     whole = need / mean * scheduling
     over = mean - ground.intake

@@ -15,6 +15,7 @@ from hydrarch.core.base.units import FOOT, show, size_value
 from hydrarch.core.catalogue.fittings import end, ends, fitting
 from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.markets import market
+from hydrarch.core.catalogue.nipples import nearest_nipple
 from hydrarch.core.catalogue.pipes import pipe, pipe_called, series
 from hydrarch.core.catalogue.prices import fitting_price, known_price, pipe_price
 from hydrarch.core.catalogue.tables import read_rows
@@ -40,6 +41,10 @@ _GREASE = 4.0  # g of lubricant for each inch of size; from memory
 _BOUGHT = ("source", "outlet", "device", "end", "drain")
 TAPE_WRAPS = {"five": 5, "several": 6, "ten": 9, "paste": 0}
 """Wraps of tape by the crew's practice; common practice."""
+
+
+_TAKES_UP = 0.02
+"""Metres of a riser that threads and the height of what stands on it take up (from memory)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,18 +105,40 @@ def bill(plan: Plan, assembly: Assembly, cuts: CutList, wire: Wire | None = None
                 metres=metres,
             )
         )
-    risers = Counter((p.series, p.size, str(show(p.length, "cut", plan.units))) for p in cuts.pieces if p.threaded)
-    for (made, size, length), n in sorted(risers.items()):
-        plastic = "schedule 80" if market(plan.conditions.market).thread == "npt" else "thick-walled plastic, BSP"
+    thread = market(plan.conditions.market).thread
+    risers = Counter(
+        (p.series, p.size, _as_sold(plan, thread, p.length)) for p in cuts.pieces if p.threaded
+    )  # alike is what is sold alike
+    for (made, size, sold_as), n in sorted(risers.items()):
+        plastic = "schedule 80" if thread == "npt" else "thick-walled plastic, BSP"
         what = f"Threaded riser {size}, {'galvanized steel' if made == 'galv40' else plastic}"
         item = f"riser {size}" if made == "pvc80" else f"riser {made} {size}"
-        rows.append(BillRow(group="riser", item=item, name=what, count=n, unit="", detail=f"{length} over the threads"))
+        rows.append(BillRow(group="riser", item=item, name=what, count=n, unit="", detail=sold_as))
     control = _control(plan, wire)
     drips = [
         BillRow(group="equipment", item=d.item, name=d.name, count=d.count, unit=d.unit, detail=d.detail)
         for d in drip_parts(plan)
     ]
     return (*rows, *_equipment(plan, assembly), *control, *drips, *_consumables(plan, assembly))
+
+
+def _as_sold(plan: Plan, thread: str, wanted: float) -> str:
+    """The stock length of a riser that is `wanted` so long (m) over its threads, and what is left to see to."""
+
+    def says(long: float) -> str:
+        return str(show(long, "cut", plan.units))
+
+    sold, drawn = nearest_nipple(thread, wanted), says(wanted)
+    if sold is None:
+        return f"{drawn} over the threads"
+    off = abs(sold.length - wanted)
+    if off < 5e-4:
+        return f"{sold.title}, a stock length"
+    if off <= _TAKES_UP:
+        return f"{sold.title}, a stock length: {says(off)} {'shorter' if sold.length < wanted else 'longer'} than drawn ({drawn})"
+    return (
+        f"{drawn} over the threads: the nearest sold is {sold.title}. Join two, have one threaded, or change the height"
+    )
 
 
 def _sold_in(plan: Plan, nest: Nest) -> str:

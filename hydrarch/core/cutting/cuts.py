@@ -197,7 +197,7 @@ def _arcs(plan: Plan, assembly: Assembly) -> Iterable[Arc]:
 
 
 def _run_pieces(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> list[Piece]:
-    """A piece for every length of pipe that is to be laid; what was met in the ground is not cut."""
+    """A piece for every length of pipe that is to be laid; what exists already is not cut."""
     pieces, inside = [], in_line(plan)
     for x in assembly.lengths:
         if any(plan.run_by_id[r].existing is not None for r in x.runs):

@@ -63,7 +63,7 @@ def in_line_words(made: InLine, units: System) -> str:
 
 
 def drip_parts(plan: Plan) -> Iterator[DripPart]:
-    """What all rows of a plan take, alike things on one line; nothing of rows that were met in the ground.
+    """What all rows of a plan take, alike things on one line; nothing of rows that exist already.
 
     Emitters that are not in the tubing are counted.
     """

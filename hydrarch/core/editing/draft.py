@@ -51,7 +51,7 @@ class Draft:
                 name = told["name"] or told["what"]["kind"].replace("_", " ")
                 raise HydrarchError(f"{name} would lie beyond what a drawing can hold: go less far") from None
             raise HydrarchError(
-                f"the drawing would not hold together: {first['msg'].removeprefix('Value error, ')}"
+                f"the drawing would not be valid: {first['msg'].removeprefix('Value error, ')}"
             ) from None
 
     def split(self, run: str, share: float, stem: str, what: Body, name: str = "", comes: str = "a") -> str:

@@ -372,7 +372,7 @@ def _has_body(plan: Plan, where: str) -> bool:
 
 
 MENDS: dict[str, _Mend] = {
-    "in-no-water": _Mend("Set it into the wall of the body of water nearest to it", _into_wall, _has_body),
+    "in-no-water": _Mend("Set it into the wall of the nearest pond, tub or tank", _into_wall, _has_body),
     "skimmer-level": _Mend("Set it at the water's level", _into_wall, _has_body),
     "zone-by-hand": _Mend("Take a valve that is worked by wire", _by_wire),
     "row-no-flush": _Mend("End each row in a flush valve", _flush_valves),

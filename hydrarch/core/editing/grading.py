@@ -49,7 +49,7 @@ def read_slope(text: str) -> float:
     if one_in:
         number = parse_number(one_in)
         if number <= 0:
-            raise HydrarchError("a slope is 1 in something above nought")
+            raise HydrarchError("a slope is 1 in a number above zero")
         return 1 / number
     if percent:
         return parse_number(percent) / 100

@@ -32,10 +32,10 @@ def jet_ring(plan: Plan, basin: str, jets: int, below: float, small: bool, air: 
     """
     point = plan.by_id.get(basin)
     if point is None or not isinstance(point.what, Basin):
-        raise HydrarchError("choose the body of water that the jets are let into")
+        raise HydrarchError("choose the tub, pond or tank that gets the jets")
     shape = shape_of(point)
     if shape.crosses:
-        raise HydrarchError(f"mend the outline of {point.label} first: it crosses itself")
+        raise HydrarchError(f"correct the outline of {point.label} first: it crosses itself")
     surface = shape.rim - point.what.below_rim
     level = surface - below
     if not 2 <= jets <= MOST_JETS:

@@ -278,7 +278,7 @@ def _part(told: str, units: System, heading: float) -> Measured:
     turn, tilt, rest, told = _way(text, heading)
     length = read(rest, "length", units)
     if not 0 < length <= 1e4:
-        raise HydrarchError("a length is above nought")
+        raise HydrarchError("a length must be above zero")
     if slope and tilt:
         raise HydrarchError("a length falls or rises as it goes only where it is level")
     words = f"{_exact(length, units)} {told}"
@@ -298,7 +298,7 @@ def _per(text: str) -> tuple[float, str]:
     except HydrarchError:
         raise HydrarchError("a fall is written '1 in 70', '2 %', '1/4 in per ft' or '1 cm per m'") from None
     if not 0 < slope < 1:
-        raise HydrarchError("a fall is less than it goes on, and more than nought")
+        raise HydrarchError("a fall must be above zero and less than the length")
     return (-slope if match.group(1).startswith("fall") else slope), text[: match.start()]
 
 

@@ -200,7 +200,7 @@ def _size(name: str, flow: float, fall: float, above: float, buried: bool, units
     allowed = [s for s in made if s.outside >= (LEAST_BURIED if buried else LEAST_DRAIN)] or [made[-1]]
     sizes = [s for s in allowed if s.bore >= above - 1e-9] or [made[-1]]
     if flow <= 0 or fall <= 0:
-        return sizes[0], "the smallest that codes let lie here, for nothing can be reckoned"
+        return sizes[0], "the smallest that codes let lie here, as nothing can be computed"
     for item in sizes:
         state = part_full(item, flow, fall, units)
         if state.fits and state.depth <= FULLEST:

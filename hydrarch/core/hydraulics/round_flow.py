@@ -1,4 +1,4 @@
-"""Water that goes round: what a loop must carry, and which of its ways are one size.
+"""Circulation: what a loop must carry, and which of its ways are one size.
 
 The suctions of a pump are one size up to it, so that each carries all of it where another is blocked; so are the ways
 out to returns or jets, so that each gets its share. What a loop must carry is what its bodies want to go round, or what

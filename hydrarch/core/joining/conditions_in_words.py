@@ -95,7 +95,7 @@ def read_conditions(text: str) -> tuple[str, Understood]:
         pressure = float(told.group(1)) * _PASCALS[told.group(2)]
         text = _PRESSURE.sub(" ", text, count=1)
         if not pressure:
-            raise HydrarchError("a pressure is above nought: leave it out where none is asked")
+            raise HydrarchError("a pressure must be above zero: leave it out where none is asked")
         if _PRESSURE.search(text):
             raise HydrarchError("say one pressure: the highest it must stand")
     warm = _WARMTH.search(text)

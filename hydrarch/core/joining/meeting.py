@@ -90,7 +90,7 @@ class Leg:
             return self.towards
         if self.riser:
             return f"threaded riser {self.size}"
-        return f"{series(self.series).short} {self.size} pipe{' met in the ground' if self.existing else ''}"
+        return f"{'existing ' if self.existing else ''}{series(self.series).short} {self.size} pipe"
 
     @property
     def end(self) -> End:
@@ -158,7 +158,7 @@ class Meeting:
 
     @property
     def met(self) -> bool:
-        """Whether what stands at the point was met in the ground: then it is joined to, and is not ours."""
+        """Whether what stands at the point exists already: then it is joined to, and is not ours."""
         return self.existing or (kind_named(self.kind).plain and all(leg.existing for leg in self.legs))
 
     @property
@@ -270,7 +270,7 @@ def meetings(
 
 
 def _closing(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> set[str]:
-    """The ends of pipe met in the ground at which new pipe between two of them is joined last: neither of them moves,
+    """The ends of existing pipe at which new pipe between two of them is joined last: neither of them moves,
     so what joins it must close.
 
     Only where all of it is stiff, too short to be sprung into a bow, and nothing but bends stand in it; it is the end
@@ -315,7 +315,7 @@ def _port_ends(plan: Plan, point: Point, suited: bool) -> tuple[tuple[str, str],
 
 
 def _serving(point: Point) -> frozenset[str]:
-    """The ports of a device beside which the house practice puts a valve and a union."""
+    """The ports of a device beside which the crew standards put a valve and a union."""
     return (
         frozenset(p.name for p in point.kind.ports_of(point.what) if p.serves)
         if point.kind.role == "device"

@@ -81,7 +81,7 @@ class Placing:
         self._stands: Part | None = None
 
     def joined(self) -> Joined:
-        """All of it; nothing is to be mended where all was met in the ground."""
+        """All of it; nothing is to be mended where all exists already."""
         if self._met and all(leg.existing for leg in self.meeting.legs):
             self._problems = []
         return Joined(
@@ -272,7 +272,7 @@ class Placing:
         return made
 
     def _side(self, part: Part, opening: End) -> Side:
-        """A part as one side of a joint; one that was met in the ground is a thing there and none of ours."""
+        """A part as one side of a joint; one that exists already is a thing there and none of ours."""
         if self._met:
             return Side(self.meeting.name, opening.name)
         return Side(part.name, opening.name, part.id, part.fitting)

@@ -65,7 +65,7 @@ def read_size(text: str) -> tuple[str, str]:
     sign, number, unit = found[0].group(1), found[0].group(2), found[0].group(3) or ""
     said = "mm" if unit.startswith("m") else "in" if unit else ""
     if sign == "-":
-        raise HydrarchError(f"'{text}': a size is above nought")
+        raise HydrarchError(f"'{text}': a size must be above zero")
     return (number.removesuffix(".0"), said) if said == "mm" else (_inches(number, text), said)
 
 

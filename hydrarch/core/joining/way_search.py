@@ -1,4 +1,4 @@
-"""The shortest honest ways from one open end to another.
+"""The shortest ways to join from one open end to another.
 
 A state is an open end; a step mates a straight fitting's port to it and leaves another port open. Ways are ranked by
 joints (a plastic female thread over a metal male counts as two more, since it splits), then by how little sizes stray
@@ -229,7 +229,7 @@ def _to_go(target: str, limits: Limits, metal: bool) -> dict[_Place, int]:
 def find_stacks(
     start: str, stop: str, most: int = 5, limits: Limits = FREE, metal: frozenset[str] = frozenset()
 ) -> tuple[Stack, ...]:
-    """The `most` best stacks between two ends by name, best first; empty where no honest way exists.
+    """The `most` best stacks between two ends by name, best first; empty where no way to join exists.
 
     `metal` names those of the two that are metal. Asked from the other end, it gives the same stacks turned round.
     Raises `Unknown` for an end that is not in the catalogue.

@@ -1,4 +1,4 @@
-"""The bench's question "join this to that": ranked honest ways, the tempting wrong ways, and what to do where
+"""The bench's question "join this to that": ranked ways to join, the tempting wrong ways, and what to do where
 none is.
 """
 
@@ -76,7 +76,7 @@ class JointView:
 
 @dataclass(frozen=True, slots=True)
 class Way:
-    """An honest way: parts from one thing to the other, its joints, and why it ranks where it does.
+    """A way to join: parts from one thing to the other, its joints, and why it ranks where it does.
 
     `length` (m) is laid, `price` at starting prices, `rating` (Pa) that of its weakest part, named in `weakest`.
     `closes` is how it goes in where both ends are held, "" where they are not. `belongs` are the small parts its joints
@@ -350,7 +350,7 @@ def _no_way(start: PipeOrEnd, stop: PipeOrEnd, asked: Constraints, found: list[S
         waste=False,
     )
     if asked != free and any(find_stacks(a.name, b.name, 1) for a in start.ends() for b in stop.ends()):
-        return f"No honest way is left under these limits; {_lift(start, stop, asked)}.", ()
+        return f"No way to join is left under these limits; {_lift(start, stop, asked)}.", ()
     reach = [e for e in ends().values() if any(find_stacks(a.name, e.name, 1) for a in start.ends())]
     wanted = stop.ends()[0]
     same = [
@@ -361,7 +361,7 @@ def _no_way(start: PipeOrEnd, stop: PipeOrEnd, asked: Constraints, found: list[S
     same.sort(key=lambda e: (e.threads_per_inch is None, e.system))
     nearest = tuple(dict.fromkeys(e.words() for e in same))[:6]
     return (
-        f"No honest way joins {start.words()} to {stop.words()}: "
+        f"No way to join {start.words()} to {stop.words()}: "
         f"{_punched(start, stop) or 'no fitting of ours spans them'}.",
         nearest,
     )

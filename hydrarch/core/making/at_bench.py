@@ -25,7 +25,7 @@ def steps_at_bench(
     market: Market = "both",
 ) -> Procedure:
     """The steps of joint `number` (0 for the first) of a way between two things, for a test at a pressure (Pa), by the
-    house practice that is usual and in the weather a new job begins with.
+    crew standards that is usual and in the weather a new job begins with.
 
     Raises `OutOfRange` for a joint that the way has not.
     """

@@ -115,7 +115,7 @@ def cure_time(
             "is the least"
         )
     if floor > cure:
-        parts.append("house practice is longer than the table")
+        parts.append("the crew standard is longer than the table")
     return CureTime(
         band.set, max(band.set, band.handle), max(fill, floor), max(cure, floor), ", ".join(parts), band.source
     )

@@ -285,7 +285,7 @@ def _in_liner(plan: Plan, joint: Joint) -> bool:
 
 
 def _met(plan: Plan, side: Side) -> bool:
-    """Whether a side is pipe that was met in the ground."""
+    """Whether a side is pipe that exists already."""
     return side.of is not None and side.of in plan.met_ends
 
 

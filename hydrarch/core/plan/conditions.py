@@ -38,7 +38,7 @@ class Conditions(Model):
     closing: float = _field(0.0, "Fastest valve closes in, 0 at once", "seconds", ge=0, le=600)
     crew: Literal["1", "2", "3", "4"] = Field("1", title="People who make joints")
     test_pressure: float | None = _field(None, "Test pressure", "pressure", gt=0, le=5e6)
-    rain: float = _field(0.1 / 3600, "Hardest rain to reckon with, by the local table", "rain", ge=0, le=1e-3)
+    rain: float = _field(0.1 / 3600, "Design rainfall, by the local table", "rain", ge=0, le=1e-3)
     frost: float | None = _field(None, "Frost goes down to, by the local table", "depth", ge=0, le=5)
     altitude: float = _field(0.0, "Height above the sea", "level", ge=-500, le=5000)
     energy_price: float = _field(0.3, "Price of a kilowatt-hour", "ratio", ge=0, le=100)

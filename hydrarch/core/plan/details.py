@@ -28,7 +28,7 @@ class Detail(Model):
     @model_validator(mode="after")
     def _is_a_box(self) -> Detail:
         if any(a >= b for a, b in zip(self.low, self.high, strict=True)):
-            raise ValueError(f"the detail {self.name} has no room in it; choose what it goes round again")
+            raise ValueError(f"the detail {self.name} has no size; choose again what it encloses")
         return self
 
     def holds(self, x: float, y: float, level: float) -> bool:

@@ -115,7 +115,7 @@ Coordinate = Annotated[float, Field(ge=-1e5, le=1e5)]
 
 
 class Existing(Model):
-    """What was met in the ground and stays: what is known of it, in words."""
+    """What exists already and stays: what is known of it, in words."""
 
     known: Words = ""
 
@@ -168,7 +168,7 @@ class Run(Model):
     """Pipe between two ports, straight in plan. A blank `size` is left to Hydrarch, a blank `series` to the job.
 
     `measured_length` (m) overrules the length the drawing gives: the tape is right. A `coupled` run is no pipe at all:
-    its two ports are screwed or pushed together. An `existing` one was met in the ground: it flows and is joined, and
+    its two ports are screwed or pushed together. An `existing` one exists already: it flows and is joined, and
     nothing of it is bought. `wheels` go over it where it lies buried under a drive or a gateway. `closed` is the loss
     coefficient of joints in it that went wrong.
     """
@@ -310,6 +310,9 @@ class Plan(Model):
     underlay: Underlay | None = None
     tie: Tie | None = None
     prices: dict[str, Annotated[float, Field(ge=0, le=1e6)]] = Field(default_factory=dict, max_length=2000)
+    currency: Annotated[
+        str, Field(pattern="^([A-Z]{3})?$", description="Of those prices; ISO 4217, empty where unsaid")
+    ] = ""
 
     @model_validator(mode="after")
     def _holds_together(self) -> Plan:
@@ -376,7 +379,7 @@ class Plan(Model):
 
     @cached_property
     def met_ends(self) -> frozenset[str]:
-        """The ends of runs that were met in the ground."""
+        """The ends of runs that exist already."""
         return frozenset(e.id for r in self.runs if r.existing is not None for e in r.ends)
 
     @cached_property

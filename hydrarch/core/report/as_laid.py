@@ -61,7 +61,7 @@ class AsLaid:
 
 
 def fixed_marks(plan: Plan) -> tuple[Point, ...]:
-    """What stays where it is: marks, but those of what grows or is shallow; then what was met in the ground and stands
+    """What stays where it is: marks, but those of what grows or is shallow; then what exists already and stands
     above it.
     """
     marks = [p for p in plan.points if isinstance(p.what, Mark) and p.what.what not in ("cable", "other pipe", "drive")]

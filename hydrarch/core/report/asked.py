@@ -332,7 +332,7 @@ def _offset(words: str, units: System) -> _Answer:
     travel, run = by.value / sin(radians(degrees)), by.value / tan(radians(degrees))
     cut = travel - sum(p.stop for p in (elbow.ports[0], elbow.ports[1]))
     first = (
-        f"{show(travel, 'cut', units)} centre to centre; the piece between is {show(cut, 'cut', units)} from stop to stop."
+        f"{show(travel, 'cut', units)} centre to centre; the piece between is {show(cut, 'cut', units)} from socket stop to socket stop."
         if cut > 0
         else f"{show(travel, 'cut', units)} centre to centre: two {elbow.name} do not come so near to each other."
     )
@@ -415,8 +415,9 @@ def _readings(words: str, units: System) -> _Answer:
         "",
         "No verdict yet: readings told in words show nothing of a slow leak.",
         (
-            "Wanting: the pressure at the start and at the end over the test's whole time (half an hour on stiff pipe, "
-            "longer on polyethylene, which stretches), what the gauge is good to, and the pipe's own temperature at both.",
+            "Still needed: the pressure at the start and at the end, over the test's whole time. That is half an hour on "
+            "stiff pipe, longer on polyethylene, which stretches. And the gauge's accuracy, and the pipe's own temperature "
+            "at both.",
             "Judged in a job, at the section's own test: there the line's water and stretch are known.",
         ),
         (words,),

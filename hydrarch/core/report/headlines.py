@@ -44,7 +44,7 @@ def _worst(problems: Iterable[Problem]) -> str:
         return ""
     first = min(stands, key=lambda p: (not p.danger, STAGES.index(p.stage)))
     more = len(stands) - 1
-    return first.says + (f" {_counted(more, 'thing')} more must be mended before it is built." if more else "")
+    return first.says + (f" {_counted(more, 'thing')} more must be fixed before it is built." if more else "")
 
 
 def _counted(number: int, thing: str) -> str:
@@ -117,10 +117,12 @@ def _cut(d: Derivation) -> str:
     used = sum(len(n.offcuts) for n in cuts.nests)
     from_ = [_counted(n, thing) for n, thing in ((sticks, "length"), (coils, "coil"), (used, "offcut")) if n]
     total = sum(n.total for n in cuts.nests)
-    prices = [row.price for row in d.bill]
-    none = prices.count(None)
+    none = [row.price for row in d.bill].count(None)
+    ours, starting = ([r.price for r in d.bill if r.price is not None and r.own is own] for own in (True, False))
     line = f"{_counted(len(cuts.pieces), 'piece')}, {show(total, 'length', units)}: {_listed(from_)}"
-    cost = f". Priced parts {sum(p for p in prices if p is not None):.2f}"
+    at_ours = f"{sum(ours):.2f}{f' {d.plan.currency}' if d.plan.currency else ''} at your own prices" if ours else ""
+    at_start = f"about {sum(starting):.2f} at starting prices" if any(starting) else ""
+    cost = f". Priced parts: {_listed([x for x in (at_ours, at_start) if x]) or 'none'}"
     loose = sum(p.slack for p in cuts.pieces)
     slack = (
         f" {show(loose, 'length', units)} of it is slack, a hand in each ten metres: lay it in waves, it "

@@ -127,7 +127,7 @@ def _says(plan: Plan, loop: LoopShape, tree: LoopShape) -> list[str]:
     lines = [
         f"The loop takes {show(loop.pipe, 'length', units)} of pipe and {loop.joints} joints, a tree "
         f"{show(tree.pipe, 'length', units)} and {tree.joints}: "
-        f"{dearer} for what has a price."
+        f"{dearer} for the priced parts."
     ]
     for name, (point, margin) in loop.worst.items():
         if name not in tree.worst:

@@ -111,7 +111,7 @@ _RULES = (
         "cover",
         (SuctionCover,),
         "Look at the cover of {}",
-        "Fast on its screws, whole, and not past the date its maker set: a broken one is mended before anybody bathes.",
+        "Fast on its screws, whole, and not past the date its maker set: replace a broken one before anybody bathes.",
         30,
     ),
     _Rule(

@@ -168,7 +168,7 @@ def _piece(plan: Plan, d: Derived, name: str, scenario: str) -> Working:
     if piece.saved:
         inputs.append(("saved by bending", str(show(piece.saved, "cut", plan.units))))
     return Working(
-        "Cut length, stop to stop",
+        "Cut length, socket stop to socket stop",
         str(show(piece.length, "cut", plan.units)),
         "centre to centre, less what the fittings take up at each end",
         tuple(inputs),

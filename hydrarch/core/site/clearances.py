@@ -47,7 +47,7 @@ class _Near:
 def mark_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
     """Runs that are dug or led across a mark or too near to it.
 
-    What was met in the ground lies where it lies, and is not told.
+    What exists already lies where it lies, and is not told.
     """
     marks = [(p, p.what) for p in plan.points if isinstance(p.what, Mark)]
     runs = [r for r in plan.runs if r.id in lay.lines and r.existing is None and not r.coupled]

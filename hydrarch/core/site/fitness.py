@@ -45,7 +45,7 @@ WHEEL_COVER = 0.6
 
 
 def fitness_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
-    """What the catalogue knows against the pipe of a run where it lies; what was met in the ground is asked for lead
+    """What the catalogue knows against the pipe of a run where it lies; what exists already is asked for lead
     alone.
     """
     found = list(_drinking(plan, lay))

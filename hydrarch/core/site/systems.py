@@ -88,7 +88,7 @@ class Systems:
 
     def series_of(self, plan: Plan, run: Run) -> str:
         """The pipe series of a run: its own, or the job's, or for a drain, and what is buried of a pond or tub, that of
-        the house practice.
+        the crew standards.
         """
         if run.series is not None:
             return run.series

@@ -70,7 +70,7 @@ class Costs:
         return self.pipe_cost(run, item) + self.fittings(run, item)
 
     def pipe_cost(self, run: str, item: Pipe) -> float:
-        """What its pipe costs; nothing where it was met in the ground, or where there is none."""
+        """What its pipe costs; nothing where it exists already, or where there is none."""
         line = self.lay.lines[run]
         bought = not line.coupled and self.plan.run_by_id[run].existing is None
         return line.length * pipe_price(item, self.plan.prices) if bought else 0.0

@@ -1,4 +1,4 @@
-"""The smallest size a run may have for what it is joined to: jets, whose own ends say it, and pipe met in the ground,
+"""The smallest size a run may have for what it is joined to: jets, whose own ends say it, and existing pipe,
 from which it goes on.
 """
 
@@ -36,12 +36,12 @@ class Least:
         if jet:
             return "jet", f"{self._names[jet]} takes {item.size} itself"
         if any((item.series, item.size) in self._met.get(r, ()) for r in runs):
-            return "met", f"it goes on from {item.size} that was met in the ground"
+            return "met", f"it goes on from {item.size} that exists already"
         return None
 
 
 def _goes_on(plan: Plan, lay: Layout) -> dict[str, tuple[tuple[str, str], ...]]:
-    """For each new run that goes on from pipe met in the ground, with no branch between: the makes and sizes of that.
+    """For each new run that goes on from existing pipe, with no branch between: the makes and sizes of that.
 
     A repair is not smaller than its line (common practice).
     """

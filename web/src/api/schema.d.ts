@@ -256,7 +256,7 @@ export interface paths {
         put?: never;
         /**
          * Join this end to that
-         * @description The best stacks with their joints, the tempting wrong ways, and what to do where no honest way exists.
+         * @description The best stacks with their joints, the tempting wrong ways, and what to do where no way to join exists.
          */
         post: operations["join_ends_api_bench_join_post"];
         delete?: never;
@@ -1194,7 +1194,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Try the plain mend of a problem
+         * Try the one-press fix of a problem
          * @description What the mend does to the plan, and to all that is told of it.
          */
         post: operations["try_mend_api_jobs__job_id__mend_post"];
@@ -1212,7 +1212,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * What can happen to water that goes round
+         * What can happen to a circulation
          * @description Empty but for "nothing" where no pump moves water round.
          */
         get: operations["job_mishaps_api_jobs__job_id__mishaps_get"];
@@ -1646,7 +1646,7 @@ export interface paths {
         };
         /**
          * A part that is not to be had
-         * @description For each place that wants it, the other honest ways without it: first those of what is in the basket, in stock,
+         * @description For each place that wants it, the other ways to join without it: first those of what is in the basket, in stock,
          *     or on the list anyway.
          */
         get: operations["job_instead_api_jobs__job_id__shop__item__instead_get"];
@@ -1813,7 +1813,7 @@ export interface paths {
         };
         /**
          * Other ways to join a run's end
-         * @description The honest ways between the run's end and what it leads to there, best first; choose one by writing it in the
+         * @description The ways to join between the run's end and what it leads to there, best first; choose one by writing it in the
          *     plan.
          */
         get: operations["other_ways_api_jobs__job_id__ways__end__get"];
@@ -2059,7 +2059,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Keep a picture or plan to lie beneath a drawing
+         * Keep a background picture or plan for a drawing
          * @description PNG, JPEG and SVG as they are, DXF and GeoJSON as lines. What is none of these is refused with the reason.
          */
         post: operations["keep_a_picture_api_pictures_post"];
@@ -2100,7 +2100,7 @@ export interface paths {
         put?: never;
         /**
          * Read a price book
-         * @description Prices by item, for a plan to keep; a broken book is refused whole, with its line.
+         * @description Prices by item, for a plan to keep, and their currency; a broken book is refused whole, with its line.
          */
         post: operations["import_prices_api_prices_post"];
         delete?: never;
@@ -2281,7 +2281,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * The weather a cure must reckon with
+         * The weather for a cure time
          * @description The coldest and dampest of the hours to come, from a CSV or the simulated feed.
          */
         post: operations["expected_weather_api_weather_post"];
@@ -3239,7 +3239,7 @@ export interface components {
              */
             pump_efficiency: number;
             /**
-             * Hardest rain to reckon with, by the local table
+             * Design rainfall, by the local table
              * @default 0.00002777777777777778
              */
             rain: number;
@@ -4071,7 +4071,7 @@ export interface components {
         };
         /**
          * Existing
-         * @description What was met in the ground and stays: what is known of it, in words.
+         * @description What exists already and stays: what is known of it, in words.
          */
         Existing: {
             /**
@@ -6799,6 +6799,12 @@ export interface components {
              */
             conditions: components["schemas"]["Conditions"];
             /**
+             * Currency
+             * @description Of those prices; ISO 4217, empty where unsaid
+             * @default
+             */
+            currency: string;
+            /**
              * Details
              * @default []
              */
@@ -7105,6 +7111,19 @@ export interface components {
             says: string;
             /** Source */
             source: string;
+        };
+        /**
+         * PriceBook
+         * @description Prices of a shop by item (of one, or of a metre of pipe), and the currency they are in: three letters (ISO 4217),
+         *     "" where the book does not say.
+         */
+        PriceBook: {
+            /** Currency */
+            currency: string;
+            /** Prices */
+            prices: {
+                [key: string]: number;
+            };
         };
         /**
          * Problem
@@ -7648,7 +7667,7 @@ export interface components {
          * @description Pipe between two ports, straight in plan. A blank `size` is left to Hydrarch, a blank `series` to the job.
          *
          *     `measured_length` (m) overrules the length the drawing gives: the tape is right. A `coupled` run is no pipe at all:
-         *     its two ports are screwed or pushed together. An `existing` one was met in the ground: it flows and is joined, and
+         *     its two ports are screwed or pushed together. An `existing` one exists already: it flows and is joined, and
          *     nothing of it is bought. `wheels` go over it where it lies buried under a drive or a gateway. `closed` is the loss
          *     coefficient of joints in it that went wrong.
          */
@@ -8042,7 +8061,7 @@ export interface components {
          * @description One standard's family of one material.
          *
          *     `stress` (Pa) is its design stress, `basis` whether outside or inside diameter is held, `roughness` (m) the absolute
-         *     one, `kind` what it is for (pressure, drain, drip, or only met in the ground), `density` in kg/m³, `ends` what a cut
+         *     one, `kind` what it is for (pressure, drain, drip, or existing only), `density` in kg/m³, `ends` what a cut
          *     end offers (system and gender, the usual one first), `bend_radius` the least long-term cold bend in outside
          *     diameters, `expansion` in 1/K, `manning_n` its roughness when it runs part full, `potable` whether it may carry
          *     drinking water, `liner` whether a nut crushes it without one, `wheels` whether it may lie under them. `stick` and
@@ -9597,7 +9616,7 @@ export interface components {
         };
         /**
          * Way
-         * @description An honest way: parts from one thing to the other, its joints, and why it ranks where it does.
+         * @description A way to join: parts from one thing to the other, its joints, and why it ranks where it does.
          *
          *     `length` (m) is laid, `price` at starting prices, `rating` (Pa) that of its weakest part, named in `weakest`.
          *     `closes` is how it goes in where both ends are held, "" where they are not. `belongs` are the small parts its joints
@@ -17118,9 +17137,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: number;
-                    };
+                    "application/json": components["schemas"]["PriceBook"];
                 };
             };
             /** @description Not there */

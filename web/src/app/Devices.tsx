@@ -55,7 +55,7 @@ export function Devices() {
       {crew.data?.trust ? (
         <p className="text-[14px] text-muted">
           <a href="/trust" className="inline-flex min-h-[44px] items-center text-water underline">
-            How a phone comes to trust this server
+            How to make a phone trust this server
           </a>{" "}
           once, so that it opens with no signal.
         </p>

@@ -53,14 +53,11 @@ export function Header({ onKeys, onFind }: { onKeys: () => void; onFind: () => v
           {dry} dry joint{dry === 1 ? "" : "s"}
         </Link>
       )}
-      <Button
-        tone="quiet"
-        aria-expanded={more}
-        className="hidden small:inline-flex"
-        onClick={() => setMore((shown) => !shown)}
-      >
-        {more ? "Less" : "More"}
-      </Button>
+      <span className="hidden small:contents">
+        <Button tone="quiet" aria-expanded={more} onClick={() => setMore((shown) => !shown)}>
+          {more ? "Less" : "More"}
+        </Button>
+      </span>
       <div
         className={`contents ${more ? "small:order-last small:flex small:w-full small:flex-wrap small:gap-x-4" : "small:hidden"}`}
       >

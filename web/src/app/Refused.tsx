@@ -36,8 +36,8 @@ export function RefusedEvents() {
     <Dialog.Root open={open} onOpenChange={setOpen}>
       <div className="flex flex-wrap items-center gap-3 bg-dry-soft px-3 py-1 text-dry lg:px-5" role="alert">
         <b>
-          {refused.length === 1 ? "One thing you said was" : `${refused.length} things you said were`} not taken by the
-          server.
+          {refused.length === 1 ? "One thing you said was" : `${refused.length} things you said were`} not accepted by
+          the server.
         </b>
         <Dialog.Trigger asChild>
           <Button>See to {refused.length === 1 ? "it" : "them"}</Button>

@@ -12,7 +12,7 @@ import { InSight } from "./InSight";
 const ways = [
   ["centres", "centre to centre"],
   ["faces", "face to face of the fittings"],
-  ["stops", "stop to stop"],
+  ["stops", "socket stop to socket stop"],
   ["offset", "an offset: how far aside"],
 ] as const;
 

@@ -63,14 +63,14 @@ export function FusedBench({ reference, format }: { reference: Reference; format
             <p>
               Marked at {found.marks.map((m) => format(m, "takeoff")).join(" or ")}
               {found.marks.length > 1 &&
-                ": two printed lists differ. Measure the depth of the fitting, and go by that; reckoned here with the first"}
+                ": two printed lists differ. Measure the depth of the fitting, and go by that; the first is used here"}
               .
             </p>
             <Drawn outside={mm(pipe.outside)} bore={mm(found.bore)} left={mm(found.left)} depth={mm(depth)} />
             {found.coefficient > 0 && (
               <SendToJob
                 label="Such a joint is in"
-                verb="Reckon with it"
+                verb="Include it"
                 done="Its loss is in that pipe."
                 stage="size"
                 of={runsOf}

@@ -144,7 +144,7 @@ export function IdentifyBench({ reference, format }: { reference: Reference; for
             </Box>
             {likeliest && (
               <SendToJob
-                label={`Met in the ground: ${likeliest.name}, in`}
+                label={`Existing: ${likeliest.name}, in`}
                 verb="Write it down"
                 done="It is written down there."
                 stage="survey"

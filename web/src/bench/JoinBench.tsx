@@ -37,7 +37,7 @@ const limits = [
   ["union", "union between"],
 ] as const;
 
-/** Join this end to that: the honest ways in order, the best drawn to scale, and the wrong ways that tempt. */
+/** Join this end to that: the ways to join in order, the best drawn to scale, and the wrong ways that tempt. */
 export function JoinBench({ reference, ends, format, market }: JoinProps) {
   const search = new URLSearchParams(useSearch());
   const handed = thingFrom(search.get("start"));

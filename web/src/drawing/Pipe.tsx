@@ -28,7 +28,7 @@ export function Pipes({ segments, active }: { segments: readonly Segment[]; acti
 
 type PipeProps = { d: string; pattern: string; width: number; active: boolean };
 
-/** The material is told by pattern as well as shade; what was met in the ground is broken, what is screwed together has no pipe. */
+/** The material is told by pattern as well as shade; what exists already is broken, what is screwed together has no pipe. */
 const Pipe = memo(function Pipe({ d, pattern, width, active }: PipeProps) {
   if (pattern === "coupled")
     return (

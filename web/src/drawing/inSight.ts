@@ -30,7 +30,7 @@ export function wrongPlaces(plan: Plan, problems: readonly PlanProblem[]): Reado
   );
 }
 
-/** The runs in view with the look of their pipe: as thick as it is, of its material, or met in the ground. */
+/** The runs in view with the look of their pipe: as thick as it is, of its material, or existing. */
 export function segmentsOf(
   plan: Plan,
   looks: Derived["sizes"]["choices"],

@@ -75,7 +75,7 @@ type PointsProps = {
   bare: boolean;
 };
 
-/** Every point with its mark, what is met in the ground in a broken ring; in a crowd plain bends and junctions are left to the pipes. */
+/** Every point with its mark, what exists already in a broken ring; in a crowd plain bends and junctions are left to the pipes. */
 export function Points({ plan, reference, view, selected, together, bare }: PointsProps) {
   const placed = plan.points.map((p) => ({ p, c: toScreen(view, p) })).filter(({ c }) => drawn(view, c, c));
   const spots = new Map(plan.points.map((p) => [p.id, p]));

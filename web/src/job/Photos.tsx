@@ -41,7 +41,7 @@ export function Photos({ about, title = "Photos" }: { about: string; title?: str
           {p.refused ? (
             <>
               <p>
-                A photo of {clockTime(p.at)} was not taken: {p.refused}
+                A photo of {clockTime(p.at)} was not accepted: {p.refused}
               </p>
               <Button onClick={() => void discardPhoto(p.id)}>Discard</Button>
             </>

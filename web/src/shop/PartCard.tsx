@@ -131,7 +131,7 @@ function Without({ item }: { item: string }) {
       else found.set(key, { way, places: [place] });
     }
   if (!found.size)
-    return <p className="mt-2 text-dry">There is no other honest way without it: it is wanted as it is.</p>;
+    return <p className="mt-2 text-dry">There is no other way to join without it: it is wanted as it is.</p>;
   return (
     <ul className="mt-2" aria-label="Other ways">
       {[...found.entries()].map(([key, { way, places }]) => (

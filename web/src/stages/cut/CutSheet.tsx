@@ -26,7 +26,7 @@ export function CutSheet() {
   const { cuts } = derived;
   return (
     <>
-      <Title note="Lengths are stop to stop: what is inside the sockets is counted.">Cut</Title>
+      <Title note="Cut lengths, socket stop to socket stop: what is inside the sockets is counted.">Cut</Title>
       <ToShop />
       <Answer stage="cut" />
       <StageProblems stage="cut" />

@@ -3,6 +3,7 @@ import { api } from "../../api/client";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { Heading } from "../../ui/parts";
+import { Words } from "../../ui/Typed";
 import { CsvFile } from "../CsvFile";
 
 /** The price book out as CSV for the shop to fill in, and back again. */
@@ -21,13 +22,26 @@ export function PriceBook() {
         label="Price book file"
         onFile={async (file) => {
           setTold("");
-          const prices = await api.readPrices(file);
+          const { prices, currency } = await api.readPrices(file);
           const many = Object.keys(prices).length;
-          setTold(`${many} ${many === 1 ? "price" : "prices"} taken.`);
-          edit((p) => ({ ...p, prices: { ...p.prices, ...prices } }));
+          if (currency && plan.currency && own && currency !== plan.currency) {
+            setTold(`Not taken in: this book is in ${currency}, and your prices here are in ${plan.currency}.`);
+            return;
+          }
+          setTold(`${many} ${many === 1 ? "price" : "prices"} taken${currency ? `, in ${currency}` : ""}.`);
+          edit((p) => ({ ...p, prices: { ...p.prices, ...prices }, currency: currency || p.currency }));
         }}
       />
       {told && <p role="status">{told}</p>}
+      <Words
+        label="Currency of your prices: three letters, such as EUR or USD"
+        value={plan.currency}
+        onValue={(said) => {
+          const currency = said.trim().toUpperCase();
+          if (/^([A-Z]{3})?$/.test(currency)) edit((p) => ({ ...p, currency }));
+          else setTold(`${said.trim()} is no currency: type its three letters.`);
+        }}
+      />
       <p className="text-[13px] text-muted">
         Mark the rows you filled in with "own"; the others stay starting figures.
       </p>

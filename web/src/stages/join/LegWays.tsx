@@ -13,7 +13,7 @@ import { Wrong } from "../../ways/Wrong";
 
 const ids = (way: Way) => way.parts.flatMap((p) => (p.fitting ? [p.fitting] : []));
 
-/** How one end of a run is joined, drawn to scale, with the other honest ways; a way chosen here stays chosen. */
+/** How one end of a run is joined, drawn to scale, with the other ways to join; a way chosen here stays chosen. */
 export function LegWays({ end, used }: { end: string; used: readonly string[] }) {
   const { job, plan } = useReadyJob();
   const edit = useJob((s) => s.edit);

@@ -21,7 +21,8 @@ const groups = [
 export const PartsTable = memo(function PartsTable() {
   const { derived } = useReadyJob();
   const priced = derived.bill.filter((r) => r.price != null);
-  const total = priced.reduce((sum, r) => sum + (r.price ?? 0), 0);
+  const { plan } = useReadyJob();
+  const sum = (own: boolean) => priced.filter((r) => r.own === own).reduce((s, r) => s + (r.price ?? 0), 0);
   const own = priced.filter((r) => r.own).length;
   const without = groups
     .flatMap(([group, title]) => {
@@ -49,8 +50,21 @@ export const PartsTable = memo(function PartsTable() {
         );
       })}
       <p className="mt-3 text-[13px] text-muted">
-        Fittings and pipe come to <b className="text-ink">{money(total)}</b>, {own} of {priced.length} lines at your own
-        price. The others are starting figures from memory: put your shop's over them.
+        {own > 0 && (
+          <>
+            {own} of {priced.length} lines at your own prices:{" "}
+            <b className="text-ink">
+              {money(sum(true))} {plan.currency}
+            </b>
+            .{" "}
+          </>
+        )}
+        {own < priced.length && (
+          <>
+            {own ? "The others" : "All"} at starting prices from memory, in no currency: about{" "}
+            <b className="text-ink">{money(sum(false))}</b>. Put your shop's over them.
+          </>
+        )}
         {without && <> Not in it, for no price of them is known: {without}; nor the digging, nor anyone's hours.</>}
       </p>
     </section>
@@ -77,7 +91,9 @@ function BillLine({ row }: { row: BillRow }) {
         )}
       </td>
       <td className="text-right whitespace-nowrap">{row.each != null && <Price row={row} each={row.each} />}</td>
-      <td className="text-right whitespace-nowrap">{row.price == null ? "" : money(row.price)}</td>
+      <td className="text-right whitespace-nowrap">
+        {row.price == null ? "" : `${row.own || !row.price ? "" : "≈ "}${money(row.price)}`}
+      </td>
     </Row>
   );
 }

@@ -36,8 +36,8 @@ export function GoesRound() {
   if (!rounds?.bodies.length) return null;
   const lines = [...rounds.back, ...rounds.drains, ...rounds.jets, ...rounds.air, ...rounds.manifolds];
   return (
-    <section aria-label="Water that goes round">
-      <Heading>Water that goes round</Heading>
+    <section aria-label="Circulation">
+      <Heading>Circulation</Heading>
       {rounds.bodies.map((b) => (
         <div key={b.point} className="mb-2 border-l-4 border-water pl-3">
           {b.says.map((s) => (

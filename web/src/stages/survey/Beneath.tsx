@@ -13,7 +13,7 @@ type Beneath = NonNullable<Plan["underlay"]>;
 const WIDEST = 2600; // px a photo is made no wider than before it is sent
 const ROUGH = 40; // m that a picture without a scale is laid down wide
 
-/** A picture or plan beneath the drawing: brought in, scaled by two places and their distance, turned, dimmed, taken away. */
+/** A picture or plan behind the drawing: brought in, scaled by two places and their distance, turned, dimmed, taken away. */
 export function PictureBeneath() {
   const { plan } = useReadyJob();
   const edit = useJob((s) => s.edit);
@@ -52,7 +52,7 @@ export function PictureBeneath() {
   const set = (change: Partial<Beneath>) =>
     edit((p) => (p.underlay ? { ...p, underlay: { ...p.underlay, ...change } } : p));
   return (
-    <Fold title="A picture or plan beneath" note={under ? under.name : "none"} folded>
+    <Fold title="Background picture or plan" note={under ? under.name : "none"} folded>
       <input
         ref={input}
         type="file"
@@ -119,7 +119,7 @@ function Scale({ under, onScale }: { under: Beneath; onScale: (change: Partial<B
       const { value } = await api.read(text, "length", format.system);
       const by = value / now;
       if (!(by > 0) || !Number.isFinite(by)) {
-        setFault("Press two different places, and type a distance above nought.");
+        setFault("Press two different places, and type a distance above zero.");
         return;
       }
       const { x = 0, y = 0, scale = 1 } = under;

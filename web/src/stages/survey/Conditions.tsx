@@ -7,7 +7,7 @@ import { Fields } from "../Fields";
 import { Weather } from "../Weather";
 import { Practices } from "./Practices";
 
-/** The job's conditions, limits and house practice. */
+/** The job's conditions, limits and crew standards. */
 export function Conditions() {
   const { plan } = useReadyJob();
   const reference = useReference();

@@ -289,7 +289,7 @@ function Carried({ chosen }: { chosen: readonly string[] }) {
     try {
       await api.addToBook(JSON.stringify({ format: "hydrarch/book/1", assemblies: [part] }));
       await queries.invalidateQueries({ queryKey: ["book"] });
-      setTold(`${name.trim()} is in the book: it is found among Our own.`);
+      setTold(`${name.trim()} is saved: find it in Crew parts.`);
     } catch (error) {
       if (!(error instanceof Refused)) throw error;
       setTold(error.problem.detail);

@@ -33,7 +33,7 @@ export function KeepInBook({ point, kind }: { point: Point; kind: KindView }) {
         <Button onClick={() => setName(point.name || kind.title)}>Save to crew parts</Button>
         {kept && (
           <span className="ml-2 text-[13px] text-muted" role="status">
-            {kept} is kept; set it down from "Our own".
+            {kept} is saved. Place it from "Crew parts".
           </span>
         )}
       </p>

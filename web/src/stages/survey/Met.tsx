@@ -4,12 +4,12 @@ import { Words } from "../../ui/Typed";
 
 type MetProps = { existing: Existing | null; what: string; onExisting: (existing: Existing | null) => void };
 
-/** Whether it was met in the ground: then it is joined and flows, and nothing of it is bought, cut or made. */
+/** Whether it exists already: then it is joined and flows, and nothing of it is bought, cut or made. */
 export function Met({ existing, what, onExisting }: MetProps) {
   return (
     <div className="mt-2">
       <Check
-        label={`Met in the ground: ${what} was there already`}
+        label={`Existing: ${what} was there already`}
         checked={existing !== null}
         onChange={(e) => onExisting(e.target.checked ? { known: "" } : null)}
       />

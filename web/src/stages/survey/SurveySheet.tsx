@@ -74,7 +74,7 @@ export function SurveySheet() {
           <Fold title="What is open at once" note={`${plan.scenarios.length}`}>
             <Scenarios />
           </Fold>
-          <Fold title="Conditions and house practice">
+          <Fold title="Conditions and crew standards">
             <Conditions />
           </Fold>
           <Cautions cautions={derived.cautions} />

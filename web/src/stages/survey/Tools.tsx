@@ -118,7 +118,7 @@ export function Tools() {
             {[
               ...(begun ? [["begun", "Suggested"] as const] : []),
               ...groups,
-              ...(own.length || assemblies.length ? [["book", "Our own"] as const] : []),
+              ...(own.length || assemblies.length ? [["book", "Crew parts"] as const] : []),
             ].map(([role, title]) => (
               <button
                 key={role}
