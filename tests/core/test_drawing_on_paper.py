@@ -93,7 +93,7 @@ class OnPaper(unittest.TestCase):
         self.assertEqual([s.title.split(",")[0] for s in sheets], ["The line", "The line", "Detail: In the wall"])
         self.assertLess(int(sheets[-1].title.rpartition(": ")[2]), int(sheets[0].title.rpartition(": ")[2]))
         self.assertEqual(sheets[-1].svg.count("<circle"), 3)
-        with self.assertRaisesRegex(ValidationError, "no room in it"):
+        with self.assertRaisesRegex(ValidationError, "has no size"):
             Detail(name="Flat", low=(0, 0, 0), high=(1, 1, 0))
         with self.assertRaisesRegex(ValidationError, "two details share the name"):
             riser(details=[wall, wall])

@@ -81,7 +81,7 @@ class Asked(unittest.TestCase):
         """Four equal readings in three seconds are no verdict; what is missing is said."""
         found = ask("four readings equal in 3 s; is it tight")
         self.assertTrue(found.first.startswith("No verdict yet"))
-        self.assertIn("Wanting", found.says[0])
+        self.assertIn("Still needed", found.says[0])
 
     def test_what_is_wanting_is_asked_back(self) -> None:
         """No figure is made up: a flow, both pressures, a length, cold, damp, a pipe."""

@@ -229,7 +229,7 @@ class Told(unittest.TestCase):
                 d = derive(plan, strict=True)
                 self.assertIn("outline-crosses", {p.code for p in d.problems()})
                 self.assertEqual(set(mishaps_of(plan, d.settled.pipes, d.assembly.minor)), {"nothing"})
-                with self.assertRaisesRegex(HydrarchError, "mend the outline of"):
+                with self.assertRaisesRegex(HydrarchError, "correct the outline of"):
                     let(plan, "nothing")
 
     def test_water_in_two_jobs_at_once(self) -> None:

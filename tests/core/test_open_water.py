@@ -238,7 +238,7 @@ class SetIn(unittest.TestCase):
         plan = tub(cover("A", 0.5), cover("B", -0.5))
         for at, jets, below, says in (
             ("W", 6, 3.0, "higher than its floor"),
-            ("P", 6, 0.3, "choose the body"),
+            ("P", 6, 0.3, "choose the tub, pond or tank"),
             ("W", 1, 0.3, "from 2 to"),
         ):
             with self.subTest(says=says), self.assertRaisesRegex(HydrarchError, says):
