@@ -104,7 +104,7 @@ class AtTheBench(Browsing):
         expect(page.get_by_role("button", name="Units: US; switch")).to_be_visible()
         answer = page.get_by_text(re.compile(r"^Polyethylene SIDR 15 1: the smallest")).first
         expect(answer).to_be_visible()
-        self.assertIn("ask=8%20gpm", page.url)
+        self.assertIn("ask=8+gpm", page.url)
         page.reload()
         expect(answer).to_be_visible()
         page.get_by_label("Your question").fill("3/4 in copper to 3/4 in pvc")

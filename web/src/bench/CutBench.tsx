@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { type Dispatch, type SetStateAction, useEffect, useState } from "react";
+import { type Dispatch, type SetStateAction, useEffect } from "react";
 import { api, Refused } from "../api/client";
 import type { CutAnswer, CutIn, EndMark, Reference, Taker } from "../api/types";
 import type { Formatter } from "../ui/format";
@@ -8,6 +8,7 @@ import { Box, Heading, Pick, Row, Table } from "../ui/parts";
 import { Typed } from "../ui/Typed";
 import { onRun, runsOf, SendToJob } from "./AddToJob";
 import { InSight } from "./InSight";
+import { useInAddress } from "./inAddress";
 
 const ways = [
   ["centres", "centre to centre"],
@@ -23,11 +24,11 @@ const nameOf = ({ fitting, port }: Pick<End, "fitting" | "port">) => (fitting ? 
 
 /** How long to cut one piece: what was measured, what goes on its ends, and what that leaves between the stops. */
 export function CutBench({ reference, format }: { reference: Reference; format: Formatter }) {
-  const [pipe, setPipe] = useState({ series: "pvc40", size: "1" });
-  const [way, setWay] = useState<string>("centres");
-  const [asked, setAsked] = useState({ distance: 1.2, rise: 0.3, roll: 0, angle: Math.PI / 4 });
-  const [one, setOne] = useState<End>(start);
-  const [two, setTwo] = useState<End>(start);
+  const [pipe, setPipe] = useInAddress("pipe", { series: "pvc40", size: "1" });
+  const [way, setWay] = useInAddress<string>("way", "centres");
+  const [asked, setAsked] = useInAddress("asked", { distance: 1.2, rise: 0.3, roll: 0, angle: Math.PI / 4 });
+  const [one, setOne] = useInAddress<End>("one", start);
+  const [two, setTwo] = useInAddress<End>("two", start);
   const family = reference.series.find((s) => s.id === pipe.series);
   const takers = useQuery({
     queryKey: ["takers", pipe],

@@ -1,21 +1,21 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
 import { api, Refused } from "../api/client";
 import type { FusedIn, Reference } from "../api/types";
 import type { Formatter } from "../ui/format";
 import { Said } from "../ui/Messages";
 import { Box, Pick } from "../ui/parts";
 import { onRun, runsOf, SendToJob } from "./AddToJob";
+import { useInAddress } from "./inAddress";
 
 const mm = (v: number) => v * 1000;
 
 /** A PPR joint before it is made: how deep and how long, and what that leaves of the bore. */
 export function FusedBench({ reference, format }: { reference: Reference; format: Formatter }) {
-  const [series, setSeries] = useState("ppr-s2.5");
-  const [size, setSize] = useState("20");
-  const [depth, setDepth] = useState(0.014);
-  const [heating, setHeating] = useState(5.5);
-  const [flow, setFlow] = useState(2e-4);
+  const [series, setSeries] = useInAddress("series", "ppr-s2.5");
+  const [size, setSize] = useInAddress("size", "20");
+  const [depth, setDepth] = useInAddress("depth", 0.014);
+  const [heating, setHeating] = useInAddress("heating", 5.5);
+  const [flow, setFlow] = useInAddress("flow", 2e-4);
   const family = reference.series.find((s) => s.id === series);
   const pipe = family?.sizes.find((s) => s.size === size);
   const asked = { series: series as FusedIn["series"], size, depth, heating, flow };

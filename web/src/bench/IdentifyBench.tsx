@@ -10,6 +10,7 @@ import { Box, Button, Heading, Pick, Row, Table } from "../ui/parts";
 import { Typed } from "../ui/Typed";
 import { onRun, runsOf, SendToJob } from "./AddToJob";
 import { InSight } from "./InSight";
+import { useInAddress } from "./inAddress";
 import { thingText } from "./ThingPick";
 
 type Read = { outside: number | null; bore: number | null; wall: number | null };
@@ -17,13 +18,13 @@ const sides = ["outside", "bore", "wall"] as const;
 
 /** What pipe is this? From any of outside, bore and wall, with what to measure next. */
 export function IdentifyBench({ reference, format }: { reference: Reference; format: Formatter }) {
-  const [read, setRead] = useState<Read>({ outside: null, bore: null, wall: null });
-  const [error, setError] = useState(0.0001);
-  const [colour, setColour] = useState("");
+  const [read, setRead] = useInAddress<Read>("read", { outside: null, bore: null, wall: null });
+  const [error, setError] = useInAddress("error", 0.0001);
+  const [colour, setColour] = useInAddress("colour", "");
   const [demo, setDemo] = useState({ series: "pvc-sdr21", size: "1", seed: 1 });
-  const [threads, setThreads] = useState("");
-  const [pitch, setPitch] = useState<number | null>(null);
-  const [situation, setSituation] = useState("");
+  const [threads, setThreads] = useInAddress("threads", "");
+  const [pitch, setPitch] = useInAddress<number | null>("pitch", null);
+  const [situation, setSituation] = useInAddress("situation", "");
   const [, go] = useLocation();
   const counted = numeral(threads, markOf(format.system));
   const thread = counted !== null || pitch !== null;

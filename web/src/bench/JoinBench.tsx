@@ -4,7 +4,6 @@ import { useLocation, useSearch } from "wouter";
 import { api, Refused } from "../api/client";
 import type { EndView, JoinIn, Market, PipeOrEnd, Reference, Way, Ways } from "../api/types";
 import { JointMark } from "../drawing/joints";
-import { askedAt } from "../job/benchPlace";
 import { Cautions } from "../ui/Cautions";
 import type { Formatter } from "../ui/format";
 import { Said } from "../ui/Messages";
@@ -21,6 +20,7 @@ import { Branching, BranchTable } from "./Branching";
 import { FiguredAnswer } from "./FiguredAnswer";
 import { HowToMake } from "./HowToMake";
 import { InSight } from "./InSight";
+import { addressWith, useInAddress } from "./inAddress";
 import { type Chosen, ThingPick, thingFrom, thingText } from "./ThingPick";
 
 type JoinProps = { reference: Reference; ends: readonly EndView[]; format: Formatter; market: Market };
@@ -48,12 +48,12 @@ export function JoinBench({ reference, ends, format, market }: JoinProps) {
   const [said, setSaid] = useState(words);
   const [, go] = useLocation();
   const setWords = (next: string) => {
-    if (next !== words) go(next ? askedAt(next) : "/bench/join", { replace: true });
+    if (next !== words) go(addressWith("ask", next || null), { replace: true });
   };
-  const [no, setNo] = useState<Partial<Record<(typeof limits)[number][0], boolean>>>({});
-  const [pressure, setPressure] = useState<number | null>(null);
-  const [warm, setWarm] = useState(293.15);
-  const [box, setBox] = useState<string[]>([]);
+  const [no, setNo] = useInAddress<Partial<Record<(typeof limits)[number][0], boolean>>>("limits", {});
+  const [pressure, setPressure] = useInAddress<number | null>("pressure", null);
+  const [warm, setWarm] = useInAddress("water", 293.15);
+  const [box, setBox] = useInAddress<string[]>("at_hand", []);
   const [pick, setPick] = useState(0);
   const asked: Partial<JoinIn> = {
     units: format.system,
@@ -221,6 +221,8 @@ export function JoinBench({ reference, ends, format, market }: JoinProps) {
 }
 
 const pickedAt = (a: Chosen, b: Chosen): string => {
+  const address = new URL(location.href);
+  for (const name of ["ask", "start", "stop"]) address.searchParams.delete(name);
   const told = [
     ["start", a],
     ["stop", b],
@@ -228,7 +230,8 @@ const pickedAt = (a: Chosen, b: Chosen): string => {
     const { series, size, end } = v as Chosen;
     return end || (series && size) ? [[name as string, thingText(series, size ?? "", end)]] : [];
   });
-  return `/bench/join?${new URLSearchParams(told)}`;
+  for (const [name, says] of told) address.searchParams.set(name as string, says as string);
+  return address.pathname + address.search;
 };
 
 const titleOf = (answer: Ways, way: Way): string => {
@@ -295,7 +298,6 @@ function WayView({ way, title, format, asked, number }: WayProps) {
         <Button disabled={step >= way.joints.length - 1} onClick={() => setStep(step + 1)}>
           Next joint
         </Button>
-        <Button onClick={() => print()}>Print</Button>
       </div>
       <details className="mt-3" onToggle={(e) => setHow(e.currentTarget.open)}>
         <summary className="inline-flex min-h-[44px] cursor-pointer items-center font-bold">

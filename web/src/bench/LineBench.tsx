@@ -11,6 +11,7 @@ import { put } from "../ui/put";
 import { Typed } from "../ui/Typed";
 import { onRun, runsOf, SendToJob } from "./AddToJob";
 import { InSight } from "./InSight";
+import { useInAddress } from "./inAddress";
 
 const kinds = [
   "elbow",
@@ -23,7 +24,7 @@ const kinds = [
 
 /** How big a line: what every size loses, how fast it runs, what a fast valve does, and the crew's rule beside the sum. */
 export function LineBench({ reference, format }: { reference: Reference; format: Formatter }) {
-  const [asked, setAsked] = useState({
+  const [asked, setAsked] = useInAddress("asked", {
     series: "pvc40",
     flow: 8e-4,
     length: 60,
@@ -31,8 +32,8 @@ export function LineBench({ reference, format }: { reference: Reference; format:
     working: 400e3,
     wanted: 100e3,
   });
-  const [friction, setFriction] = useState("hazen-williams");
-  const [counts, setCounts] = useState<Record<string, number>>({ elbow: 2 });
+  const [friction, setFriction] = useInAddress("friction", "hazen-williams");
+  const [counts, setCounts] = useInAddress<Record<string, number>>("counts", { elbow: 2 });
   const [table, setTable] = useState(false);
   const whole = {
     ...asked,
@@ -211,7 +212,7 @@ function Friction({ series, format }: { series: string; format: Formatter }) {
   const per = format.system === "us" ? "ft in 100 ft" : "m in 100 m";
   return (
     <section aria-label="Friction table">
-      <Heading note={<Button onClick={() => print()}>Print</Button>}>Head lost, {per}</Heading>
+      <Heading>Head lost, {per}</Heading>
       <Table
         caption="Friction table"
         head={[format.unit("flow"), ...found.sizes]}
@@ -244,9 +245,9 @@ function fallOf(text: string, mark: DecimalMark): number | null {
 /** The same question for a drain: depth, velocity, and whether it keeps itself clean. */
 function Drain({ reference, format }: { reference: Reference; format: Formatter }) {
   const drains = reference.series.filter((s) => s.kind === "drain");
-  const [series, setSeries] = useState("sewer-sdr35");
-  const [flow, setFlow] = useState(1e-3);
-  const [fall, setFall] = useState("1");
+  const [series, setSeries] = useInAddress("drain", "sewer-sdr35");
+  const [flow, setFlow] = useInAddress("drain_flow", 1e-3);
+  const [fall, setFall] = useInAddress("fall", "1");
   const slope = fallOf(fall, markOf(format.system));
   const query = useQuery({
     queryKey: ["drain", series, flow, slope, format.system],

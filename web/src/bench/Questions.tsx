@@ -12,6 +12,7 @@ import { useTitle } from "../ui/useTitle";
 import { CutBench } from "./CutBench";
 import { FusedBench } from "./FusedBench";
 import { IdentifyBench } from "./IdentifyBench";
+import { addressWith } from "./inAddress";
 import { JoinBench } from "./JoinBench";
 import { LineBench } from "./LineBench";
 import { questions } from "./questions";
@@ -19,12 +20,34 @@ import { SourceBench } from "./SourceBench";
 import { WaitBench } from "./WaitBench";
 import { WellBench } from "./WellBench";
 
+/** What an address says of units or market, where somebody sent it with them. */
+function sent<T extends string>(name: string, known: readonly T[]): T | null {
+  const said = new URLSearchParams(location.search).get(name);
+  return known.find((k) => k === said) ?? null;
+}
+
+/** Copy the address of the question as it stands, with its units and its market; what to say of it. */
+async function copied(units: UnitSystem, market: Market): Promise<string> {
+  const address = new URL(location.href);
+  address.searchParams.set("units", units);
+  address.searchParams.set("market", market);
+  try {
+    await navigator.clipboard.writeText(address.href);
+    return "Link copied.";
+  } catch {
+    return `Copy it from here: ${address.href}`; // over plain HTTP a page may not write to the clipboard
+  }
+}
+
 /** The bench: single questions with no job at all. */
 export function Questions({ question }: { question: string }) {
   const reference = useQuery({ queryKey: ["reference"], queryFn: api.reference, staleTime: Number.POSITIVE_INFINITY });
   const ends = useQuery({ queryKey: ["ends"], queryFn: api.benchEnds, staleTime: Number.POSITIVE_INFINITY });
-  const [units, setUnits] = useState<UnitSystem>(bench.units);
-  const [market, setMarket] = useState<Market>(bench.market);
+  const [units, setUnits] = useState<UnitSystem>(() => sent("units", ["us", "metric"]) ?? bench.units());
+  const [market, setMarket] = useState<Market>(
+    () => sent("market", ["north-american", "elsewhere", "both"]) ?? bench.market(),
+  );
+  const [link, setLink] = useState("");
   const [theme, flip] = useTheme();
   useTitle(questions.find(([name]) => name === question)?.[1] ?? "", "Bench");
   const bar = useRef<HTMLElement>(null);
@@ -42,15 +65,17 @@ export function Questions({ question }: { question: string }) {
     const next = units === "us" ? "metric" : "us";
     bench.setUnits(next);
     setUnits(next);
+    history.replaceState(history.state, "", addressWith("units", null));
   };
   const shop = (next: Market) => {
     bench.setMarket(next);
     setMarket(next);
+    history.replaceState(history.state, "", addressWith("market", null));
   };
   return (
     <ReferenceContext value={reference.data}>
       <FormatContext value={format}>
-        <header className="flex flex-wrap items-center gap-x-4 border-b border-line bg-panel px-3 py-1.5 lg:px-5">
+        <header className="flex flex-wrap items-center gap-x-4 border-b print:hidden border-line bg-panel px-3 py-1.5 lg:px-5">
           <Link href="/" className="inline-flex items-center pointer-coarse:min-h-[44px] text-lg font-bold">
             Hydrarch
           </Link>
@@ -82,10 +107,28 @@ export function Questions({ question }: { question: string }) {
           <Button tone="quiet" aria-label={`Units: ${units === "us" ? "US" : "metric"}; switch`} onClick={swap}>
             {units === "us" ? "US units" : "Metric"}
           </Button>
+          <Button tone="quiet" onClick={() => print()}>
+            Print
+          </Button>
+          <Button tone="quiet" onClick={() => void copied(units, market).then(setLink)}>
+            Copy link
+          </Button>
           <Button tone="quiet" aria-label={`Theme: ${theme}; switch`} onClick={flip}>
             {theme === "dark" ? "Dark" : "Light"}
           </Button>
         </header>
+        {link && (
+          <p
+            role="status"
+            className="border-b border-line bg-panel px-3 py-1 text-[13px] break-all print:hidden lg:px-5"
+          >
+            {link}
+          </p>
+        )}
+        <p className="hidden px-3 pt-3 font-bold print:block">
+          {questions.find(([name]) => name === question)?.[1] ?? "Join this to that"}: answered by Hydrarch on{" "}
+          {new Date().toLocaleDateString("en-GB", { dateStyle: "long" })}
+        </p>
         <main className="p-3 lg:p-5">
           {question === "identify" && <IdentifyBench reference={reference.data} format={format} />}
           {question === "line" && <LineBench reference={reference.data} format={format} />}

@@ -1,5 +1,4 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
 import { api, Refused } from "../api/client";
 import { changeWhat } from "../job/edits";
 import { nameOf } from "../job/kinds";
@@ -12,15 +11,18 @@ import { Box, Button, Heading } from "../ui/parts";
 import { Typed } from "../ui/Typed";
 import { SendToJob } from "./AddToJob";
 import { InSight } from "./InSight";
+import { useInAddress } from "./inAddress";
 
 type Reading = { pressure: number; volume: number; seconds: string };
 
 /** What does the source give: a gauge at rest and flowing, a bucket and a watch, and a curve with its doubt. */
 export function SourceBench({ format }: { format: Formatter }) {
   const reference = useReference();
-  const [rest, setRest] = useState(380e3);
-  const [gauge, setGauge] = useState(5e3);
-  const [readings, setReadings] = useState<Reading[]>([{ pressure: 300e3, volume: 0.01, seconds: "18" }]);
+  const [rest, setRest] = useInAddress("rest", 380e3);
+  const [gauge, setGauge] = useInAddress("gauge", 5e3);
+  const [readings, setReadings] = useInAddress<Reading[]>("readings", [
+    { pressure: 300e3, volume: 0.01, seconds: "18" },
+  ]);
   const set = (i: number, change: Partial<Reading>) =>
     setReadings(readings.map((r, n) => (n === i ? { ...r, ...change } : r)));
   const asked = {

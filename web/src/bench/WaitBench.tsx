@@ -1,5 +1,4 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
 import { api, Refused } from "../api/client";
 import type { Reference, Waits } from "../api/types";
 import { withConditions } from "../job/conditions";
@@ -10,12 +9,13 @@ import { Box, Pick, Row, Table } from "../ui/parts";
 import { Typed } from "../ui/Typed";
 import { useNow } from "../ui/useNow";
 import { SendToJob } from "./AddToJob";
+import { useInAddress } from "./inAddress";
 
 /** When may water come in: the waits of one joint, by every school, from now on. */
 export function WaitBench({ reference, format }: { reference: Reference; format: Formatter }) {
-  const [method, setMethod] = useState("solvent weld");
-  const [size, setSize] = useState("1");
-  const [asked, setAsked] = useState({ temperature: 288.15, humidity: 0.5, pressure: 6e5 });
+  const [method, setMethod] = useInAddress("method", "solvent weld");
+  const [size, setSize] = useInAddress("size", "1");
+  const [asked, setAsked] = useInAddress("asked", { temperature: 288.15, humidity: 0.5, pressure: 6e5 });
   const sizes = reference.waits[method] ?? [];
   const methods = Object.keys(reference.waits).map((m) => [m, `${m.charAt(0).toUpperCase()}${m.slice(1)}`] as const);
   const whole = { method, size: sizes.includes(size) ? size : (sizes[0] ?? ""), ...asked, units: format.system };

@@ -10,6 +10,7 @@ import { put } from "../ui/put";
 import { Typed } from "../ui/Typed";
 import { SendToJob } from "./AddToJob";
 import { Borehole } from "./Borehole";
+import { useInAddress } from "./inAddress";
 
 const hole: WellIn = {
   depth: 60,
@@ -65,7 +66,7 @@ const flags = [
 
 /** Which drop pipe: the hole drawn to scale, every candidate against every limit, and what else the well needs. */
 export function WellBench({ format, market }: { format: Formatter; market: Market }) {
-  const [asked, setAsked] = useState<WellIn>(hole);
+  const [asked, setAsked] = useInAddress<WellIn>("asked", hole);
   const whole = { ...asked, units: format.system, market };
   const query = useQuery({ queryKey: ["well", whole], queryFn: () => api.benchWell(whole), placeholderData: (b) => b });
   const failed = query.error instanceof Refused ? query.error : null;
