@@ -15,7 +15,7 @@ class FindAnything(Browsing):
         super().setUp()
         self.job = self.fresh_demo()
         self.open(self.job, "size")
-        expect(self.page.get_by_role("region", name="Worksheet")).not_to_contain_text("Working it out")
+        expect(self.page.get_by_role("region", name="Worksheet")).not_to_contain_text("Calculating …")
 
     def find(self, words: str) -> Locator:
         """The list of what is found by some words."""

@@ -148,7 +148,7 @@ function Start({ onFault }: FaultProps) {
             value={name}
             maxLength={80}
             placeholder={about?.title ?? ""}
-            className="min-h-[40px] rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+            className="min-h-[40px] rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
             onChange={(e) => setName(e.target.value)}
           />
         </label>

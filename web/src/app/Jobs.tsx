@@ -65,7 +65,7 @@ export function Jobs({ jobs, onFault }: JobsProps) {
           aria-label="Find a job"
           placeholder="Find a job"
           value={words}
-          className="mb-2 min-h-[40px] w-full rounded-[4px] border border-line bg-panel px-2 pointer-coarse:min-h-[44px]"
+          className="mb-2 min-h-[40px] w-full rounded-[4px] border border-edge bg-panel px-2 pointer-coarse:min-h-[44px]"
           onChange={(e) => setWords(e.target.value)}
         />
       )}
@@ -211,7 +211,7 @@ function PutAway({ title, jobs, hands, onForget }: PutAwayProps) {
                   <input
                     value={name}
                     placeholder={j.name}
-                    className="min-h-[40px] rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+                    className="min-h-[40px] rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
                     onChange={(e) => setName(e.target.value)}
                   />
                 </label>

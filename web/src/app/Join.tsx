@@ -7,7 +7,7 @@ import { person, workAs } from "../job/Person";
 import { Said } from "../ui/Messages";
 import { Button } from "../ui/parts";
 
-const field = "min-h-[44px] w-full rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink";
+const field = "min-h-[44px] w-full rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink";
 
 /** Come in with the crew's passphrase, where one is: nothing that was typed or said meanwhile is lost. */
 export function Join({ onJoined }: { onJoined: () => void }) {

@@ -1,5 +1,8 @@
 import { Dialog } from "radix-ui";
+import { useState } from "react";
+import { kept } from "../api/kept";
 import { DialogFrame } from "../ui/DialogFrame";
+import { Check } from "../ui/parts";
 
 const keys = [
   ["1 … 7", "the stages, Survey to Record"],
@@ -24,10 +27,25 @@ const keys = [
   ["?", "this list"],
 ] as const;
 
+/** Whether single letters and digits act: a person who speaks to the page, or whose hand shakes, switches them off. */
+export const letters = {
+  on: () => kept.get("hydrarch.letters") !== "off",
+  set: (on: boolean) => void kept.put("hydrarch.letters", on ? "on" : "off"),
+};
+
 export function Keys({ onClose }: { onClose: () => void }) {
+  const [on, setOn] = useState(letters.on);
   return (
     <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
       <DialogFrame title="Keys" width="max-w-[30rem]" close="Close">
+        <Check
+          label="Single letters, digits and signs act; Ctrl with a letter always does"
+          checked={on}
+          onChange={(e) => {
+            letters.set(e.target.checked);
+            setOn(e.target.checked);
+          }}
+        />
         <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1.5">
           {keys.map(([key, what]) => (
             <div key={key} className="contents">

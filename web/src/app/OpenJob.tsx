@@ -24,7 +24,7 @@ import { AskUndo, Clash } from "./Clash";
 import { FindAnything } from "./FindAnything";
 import { Header, Kept } from "./Header";
 import { Join } from "./Join";
-import { Keys } from "./Keys";
+import { Keys, letters } from "./Keys";
 import { StageBar, stageTitle } from "./StageBar";
 
 const ShopPage = onDemand(() => import("../shop/ShopPage").then((m) => m.ShopPage));
@@ -187,7 +187,7 @@ function Workplace({ stage }: { stage: Stage }) {
             <Sheet stage={stage} scenario={scenario} />
           ) : (
             <p className="text-muted" aria-busy="true">
-              Working it out …
+              Calculating …
             </p>
           )}
         </section>
@@ -299,6 +299,7 @@ function useKeys(id: string, onHelp: () => void, onFind: () => void) {
   const { how, look } = useLook();
   useEffect(() => {
     const down = (e: KeyboardEvent) => {
+      if (document.querySelector('[role="dialog"], [role="alertdialog"]')) return; // what lies behind it rests
       const typing =
         e.target instanceof HTMLInputElement ||
         e.target instanceof HTMLSelectElement ||
@@ -317,7 +318,7 @@ function useKeys(id: string, onHelp: () => void, onFind: () => void) {
       } else if (mod && e.key.toLowerCase() === "y") {
         e.preventDefault();
         redo();
-      } else if (mod || e.altKey) return;
+      } else if (mod || e.altKey || !letters.on()) return;
       else if (e.key === "?") onHelp();
       else if (e.key === "/") {
         e.preventDefault(); // it is no first letter of what is to be found

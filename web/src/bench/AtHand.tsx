@@ -32,7 +32,7 @@ export function AtHand({ parts, onParts }: AtHandProps) {
             list={list}
             value={text}
             placeholder="name a part in the box"
-            className="min-h-[36px] rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+            className="min-h-[36px] rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
             onChange={(e) => setText(e.target.value)}
           />
         </label>

@@ -85,7 +85,7 @@ export function IdentifyBench({ reference, format }: { reference: Reference; for
             <input
               value={threads}
               inputMode="decimal"
-              className="min-h-[38px] rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+              className="min-h-[38px] rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
               onChange={(e) => setThreads(e.target.value)}
             />
           </label>

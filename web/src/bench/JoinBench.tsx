@@ -108,7 +108,7 @@ export function JoinBench({ reference, ends, format, market }: JoinProps) {
             <input
               value={said}
               placeholder="1 in sch 40 to 1 in poly · branch 3/4 off 2 in pvc · 8 gpm over 1000 ft of SIDR 15 …"
-              className="min-h-[40px] rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+              className="min-h-[40px] rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
               onChange={(e) => setSaid(e.target.value)}
             />
           </label>
@@ -146,7 +146,7 @@ export function JoinBench({ reference, ends, format, market }: JoinProps) {
                 key={w.parts.map((p) => p.name).join()}
                 type="button"
                 aria-pressed={w === way}
-                className="mb-1 block w-full border border-line bg-panel p-2 text-left aria-pressed:border-2 aria-pressed:border-water pointer-coarse:min-h-[44px]"
+                className="mb-1 block w-full border border-edge bg-panel p-2 text-left aria-pressed:border-2 aria-pressed:border-water pointer-coarse:min-h-[44px]"
                 onClick={() => setPick(i)}
               >
                 <WayWords way={w} count={joints(w.joints.length)} format={format} />

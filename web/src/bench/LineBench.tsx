@@ -108,7 +108,7 @@ export function LineBench({ reference, format }: { reference: Reference; format:
                   min={0}
                   max={999}
                   value={counts[k] ?? 0}
-                  className="min-h-[34px] w-16 border border-line bg-panel px-1 text-right pointer-coarse:min-h-[44px]"
+                  className="min-h-[34px] w-16 border border-edge bg-panel px-1 text-right pointer-coarse:min-h-[44px]"
                   onChange={({ target }) => setCounts(put(k, Math.max(0, Math.round(Number(target.value) || 0))))}
                 />
               </label>
@@ -268,7 +268,7 @@ function Drain({ reference, format }: { reference: Reference; format: Formatter 
             value={fall}
             inputMode="text"
             aria-invalid={slope === null}
-            className="min-h-[38px] rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+            className="min-h-[38px] rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
             onChange={(e) => setFall(e.target.value)}
           />
         </label>

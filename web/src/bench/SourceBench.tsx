@@ -73,7 +73,7 @@ export function SourceBench({ format }: { format: Formatter }) {
               <input
                 value={r.seconds}
                 inputMode="decimal"
-                className="min-h-[38px] w-full min-w-16 rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+                className="min-h-[38px] w-full min-w-16 rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
                 onChange={(e) => set(i, { seconds: e.target.value })}
               />
             </label>

@@ -91,7 +91,7 @@ export function WellBench({ format, market }: { format: Formatter; market: Marke
                 type="number"
                 step="any"
                 value={asked[name]}
-                className="min-h-[38px] rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+                className="min-h-[38px] rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
                 onChange={({ target }) => setAsked(put(name, Number(target.value)))}
               />
             </label>

@@ -8,8 +8,18 @@ import { levelOf } from "./projection";
 
 export type Heap = { at: Spot; ids: readonly string[] };
 
+const [WIDE, HIGH] = [240, 256]; // px, as its classes have it
+
 /** What lies beneath a press: everything that is there, the highest first, to choose from. */
-export function Beneath({ things, onClose }: { things: Heap; onClose: () => void }) {
+export function Beneath({
+  things,
+  room,
+  onClose,
+}: {
+  things: Heap;
+  room: { w: number; h: number };
+  onClose: () => void;
+}) {
   const { plan } = useReadyJob();
   const reference = useReference();
   const format = useFormat();
@@ -20,7 +30,10 @@ export function Beneath({ things, onClose }: { things: Heap; onClose: () => void
     <section
       aria-label="What lies here"
       className="absolute z-10 max-h-64 w-60 overflow-y-auto border border-ink bg-panel p-1 shadow-lg"
-      style={{ left: Math.max(4, things.at.x + 14), top: Math.max(4, things.at.y - 20) }}
+      style={{
+        left: Math.max(4, Math.min(things.at.x + 14, room.w - WIDE - 4)),
+        top: Math.max(4, Math.min(things.at.y - 20, room.h - HIGH - 4)),
+      }}
     >
       <ul>
         {points.map((p) => (

@@ -268,7 +268,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
           <ScaleAndNorth view={view} north={how.kind === "above"} />
           <Compass how={how} x={view.w - 50} y={64} />
         </svg>
-        {hands.beneath && <Beneath things={hands.beneath} onClose={hands.closeBeneath} />}
+        {hands.beneath && <Beneath things={hands.beneath} room={view} onClose={hands.closeBeneath} />}
         {plan.points.length === 0 && <Empty />}
         {tool.kind === "pipe" && tool.from && (
           <Button

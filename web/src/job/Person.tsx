@@ -63,7 +63,7 @@ export function Person() {
             <button
               key={m.name}
               type="button"
-              className="inline-flex min-h-[44px] items-center gap-1.5 rounded-[4px] border border-line bg-panel px-2.5"
+              className="inline-flex min-h-[44px] items-center gap-1.5 rounded-[4px] border border-edge bg-panel px-2.5"
               onClick={() => void be(m.name)}
             >
               <Letter member={m} />

@@ -53,7 +53,7 @@ export function Photos({ about, title = "Photos" }: { about: string; title?: str
       <div className="mt-2 flex flex-wrap items-center gap-3">
         <label
           htmlFor={input}
-          className="relative inline-flex min-h-[44px] cursor-pointer items-center rounded-[4px] border border-line bg-panel px-3 font-semibold focus-within:outline-2"
+          className="relative inline-flex min-h-[44px] cursor-pointer items-center rounded-[4px] border border-edge bg-panel px-3 font-semibold focus-within:outline-2"
         >
           Take a photo
           <input

@@ -33,7 +33,7 @@ export function CsvFile({ name, take, read, label, onFile }: CsvFileProps) {
     <>
       <div className="flex flex-wrap gap-2">
         <a
-          className="inline-flex min-h-[36px] items-center rounded-[4px] border border-line bg-panel px-3 pointer-coarse:min-h-[44px]"
+          className="inline-flex min-h-[36px] items-center rounded-[4px] border border-edge bg-panel px-3 pointer-coarse:min-h-[44px]"
           href={exportLink(job.id, name)}
           download
         >

@@ -76,7 +76,7 @@ function Pasted({ onCurve }: { onCurve: (curve: CurvePoint[]) => void }) {
         <textarea
           rows={5}
           value={text}
-          className="block w-full border border-line bg-panel p-1 text-[15px] text-ink"
+          className="block w-full border border-edge bg-panel p-1 text-[15px] text-ink"
           onChange={(e) => setText(e.target.value)}
         />
       </label>

@@ -7,7 +7,7 @@ export function ToShop() {
   return (
     <Link
       href={`/job/${job.id}/shop`}
-      className="my-2 inline-flex min-h-[44px] items-center rounded-[4px] border border-line bg-panel px-3 font-semibold hover:bg-paper print:hidden"
+      className="my-2 inline-flex min-h-[44px] items-center rounded-[4px] border border-edge bg-panel px-3 font-semibold hover:bg-paper print:hidden"
     >
       Shopping list
     </Link>

@@ -6,9 +6,9 @@ type Said = Pick<ProblemDocument, "title" | "detail" | "mend"> & { places?: Prob
 
 export function Loading() {
   return (
-    <main className="grid h-full place-items-center" aria-busy="true">
-      <p className="text-muted">Laying it out …</p>
-    </main>
+    <div className="grid h-full place-items-center" aria-busy="true">
+      <p className="text-muted">Loading …</p>
+    </div>
   );
 }
 

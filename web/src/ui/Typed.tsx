@@ -74,7 +74,7 @@ export function Typed(props: TypedProps) {
       <label htmlFor={id} className="text-[13px] text-muted">
         {label}
       </label>
-      <div className="flex items-center rounded-[4px] border border-line bg-panel focus-within:border-water">
+      <div className="flex items-center rounded-[4px] border border-edge bg-panel focus-within:border-water">
         <input
           id={id}
           value={text}
@@ -127,7 +127,7 @@ export function Words({ label, value, onValue, live = false, hint, className = "
         value={text}
         maxLength={80}
         placeholder={hint}
-        className="min-h-[36px] min-w-0 rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+        className="min-h-[36px] min-w-0 rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
         onChange={(e) => {
           setText(e.target.value);
           if (live) onValue(e.target.value);
@@ -168,7 +168,7 @@ export function Counted({ label, value, low, high, onValue, onFits }: CountedPro
       <input
         value={text}
         inputMode="numeric"
-        className="min-h-[36px] min-w-0 rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+        className="min-h-[36px] min-w-0 rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
         onChange={(e) => {
           setText(e.target.value);
           onFits?.(fitting(e.target.value));

@@ -6,7 +6,7 @@ import { inTurn, isReading, press as pressOnce } from "./reading";
 type ButtonProps = ComponentProps<"button"> & { tone?: "plain" | "main" | "dry" | "quiet"; big?: boolean };
 
 const tones = {
-  plain: "border border-line bg-panel text-ink hover:bg-paper",
+  plain: "border border-edge bg-panel text-ink hover:bg-paper",
   main: "bg-water text-on-water hover:opacity-90 font-semibold",
   dry: "border-2 border-dry bg-panel text-dry font-semibold hover:bg-dry-soft",
   quiet: "text-water hover:underline",
@@ -35,12 +35,14 @@ export function Button({
       if (type === "submit") button.form?.requestSubmit(button);
     });
   };
-  const size = big ? "min-h-[56px] text-lg px-4" : tone === "quiet" ? "min-h-[32px] px-1" : "min-h-[36px] px-3";
+  const size = big
+    ? "min-h-[56px] text-lg px-4 pointer-coarse:min-h-[64px]"
+    : `${tone === "quiet" ? "min-h-[32px] px-1" : "min-h-[36px] px-3"} pointer-coarse:min-h-[44px]`;
   return (
     <button
       type={type}
       data-tone={tone}
-      className={`inline-flex items-center justify-center gap-2 rounded-[4px] disabled:opacity-45 pointer-coarse:min-h-[44px] ${size} ${tones[tone]} ${className}`}
+      className={`inline-flex items-center justify-center gap-2 rounded-[4px] disabled:opacity-45 ${size} ${tones[tone]} ${className}`}
       onClick={press}
       {...rest}
     />
@@ -184,7 +186,7 @@ export function Pick({ label, options, onPick, hideLabel = false, className = ""
       </label>
       <select
         id={id}
-        className="min-h-[36px] w-full min-w-0 rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+        className="min-h-[36px] w-full min-w-0 rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
         onChange={({ target: { value } }) => inTurn(() => onPick(value))}
         {...rest}
       >

@@ -35,7 +35,7 @@ export function Tins() {
           <input
             type="month"
             value={dated}
-            className="min-h-[38px] rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+            className="min-h-[38px] rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
             onChange={(e) => setDated(e.target.value)}
           />
         </label>

@@ -133,7 +133,7 @@ function Price({ row, each }: { row: BillRow; each: number }) {
       <input
         aria-label={`Your price of ${row.name}${unit}; empty goes back to the starting figure`}
         inputMode="decimal"
-        className="w-20 border border-line bg-panel px-1 text-right"
+        className="w-20 border border-edge bg-panel px-1 text-right"
         value={text}
         ref={(e) => e?.focus()}
         onChange={(e) => setText(e.target.value)}

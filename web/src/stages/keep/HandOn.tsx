@@ -61,7 +61,7 @@ export function HandOn() {
               value={next}
               maxLength={500}
               rows={2}
-              className="w-full rounded-[4px] border border-line bg-panel p-2 text-[15px] text-ink"
+              className="w-full rounded-[4px] border border-edge bg-panel p-2 text-[15px] text-ink"
               onChange={(e) => setNext(e.target.value)}
             />
           </label>

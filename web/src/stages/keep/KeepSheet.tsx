@@ -16,7 +16,7 @@ import { Reminders } from "./Reminders";
 import { Revisions } from "./Revisions";
 
 const link =
-  "inline-flex min-h-[40px] items-center rounded-[4px] border border-line bg-panel px-3 hover:bg-paper pointer-coarse:min-h-[44px]";
+  "inline-flex min-h-[40px] items-center rounded-[4px] border border-edge bg-panel px-3 hover:bg-paper pointer-coarse:min-h-[44px]";
 
 /** Keep: hand over, print, and take the job with you. What is dry or unproved stands first. */
 export function KeepSheet() {

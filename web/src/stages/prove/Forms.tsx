@@ -86,7 +86,7 @@ function When({ label, value, onValue }: { label: string; value: string; onValue
         <input
           type="datetime-local"
           value={value}
-          className="min-h-[36px] rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+          className="min-h-[36px] rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
           onChange={(e) => onValue(e.target.value)}
         />
       </label>

@@ -192,7 +192,7 @@ export function Readings({ section }: { section: Section }) {
                 <textarea
                   rows={4}
                   value={csv}
-                  className="block w-full border border-line bg-panel p-1 text-[15px] text-ink"
+                  className="block w-full border border-edge bg-panel p-1 text-[15px] text-ink"
                   placeholder={"minutes,bar,celsius\n0,6.0,12\n5,5.9,12"}
                   onChange={(e) => setCsv(e.target.value)}
                 />

@@ -46,7 +46,7 @@ export function Levels() {
             Falling
             <input
               value={slope}
-              className="min-h-[38px] rounded-[4px] border border-line bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+              className="min-h-[38px] rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
               onChange={(e) => setSlope(e.target.value)}
             />
           </label>

@@ -93,7 +93,7 @@ export function Tools() {
           aria-label="Find a thing to set down"
           placeholder="Find"
           value={words}
-          className="min-h-[36px] min-w-20 flex-1 basis-20 rounded-[4px] border border-line bg-panel px-2 text-[14px] pointer-coarse:min-h-[44px]"
+          className="min-h-[36px] min-w-20 flex-1 basis-20 rounded-[4px] border border-edge bg-panel px-2 text-[14px] pointer-coarse:min-h-[44px]"
           onChange={(e) => setWords(e.target.value)}
         />
         {small && tool.kind !== "frame" && <Button onClick={() => measure(true)}>Draw by measure</Button>}
