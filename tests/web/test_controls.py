@@ -63,6 +63,36 @@ class Shortcuts(Browsing):
         expect(page).to_have_url(re.compile("/size$"))
 
 
+class Focus(Browsing):
+    """Where the focus is after what had it went away."""
+
+    def at(self) -> str:
+        """What has the focus, and whether it is in the worksheet."""
+        found: str = self.page.evaluate(
+            """() => { const e = document.activeElement;
+            return (e.closest('[aria-label="Worksheet"]') ? 'sheet: ' : 'elsewhere: ') + e.tagName + ' ' + e.textContent }"""
+        )
+        return found
+
+    def test_it_goes_to_what_came_in_its_place(self) -> None:
+        """Made, the next joint, a row chosen and deleted: each leaves the focus in the sheet, at the heading of what is
+        there now, and not at the top of the page.
+        """
+        page = self.page
+        self.open(self.fresh_demo(), "make")
+        self.said_made()
+        expect(page.get_by_role("button", name="Made, and it looks right")).to_have_count(0)
+        self.until(lambda: self.at().startswith("sheet: "))
+        page.get_by_role("button", name="Next joint").press("Enter")
+        expect(page.get_by_role("button", name="Made, and it looks right")).to_be_visible()
+        self.until(lambda: self.at().startswith("sheet: "))
+        self.open(self.fresh_demo(), "survey")
+        page.get_by_role("table", name="Points").get_by_role("button").first.press("Enter")
+        self.until(lambda: self.at().startswith("sheet: H2 Well pump"))
+        page.get_by_role("button", name="Delete this point").press("Enter")
+        self.until(lambda: self.at().startswith("sheet: H"))
+
+
 class Low(Browsing):
     """Screens that are low, narrow, or a desk's at 200 %."""
 

@@ -113,7 +113,7 @@ class Together(Browsing):
         page = self.page
         self.open(self.fresh_demo(), "keep")
         page.get_by_role("region", name="Hand-over").get_by_role("button").first.click()
-        expect(page.get_by_role("region", name="The joint in hand").get_by_text("dry, not made")).to_be_visible()
+        expect(page.get_by_role("region", name="The joint in hand").get_by_text("dry-fitted only")).to_be_visible()
 
 
 class Shared(Browsing):

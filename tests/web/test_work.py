@@ -18,7 +18,7 @@ class Making(Browsing):
         job = self.fresh_demo()
         self.open(job, "make")
         card = page.get_by_role("region", name="The joint in hand")
-        expect(card).to_contain_text("dry, not made")
+        expect(card).to_contain_text("dry-fitted only")
         card.get_by_role("button", name="Next step").click()
         expect(card).to_contain_text("Step 2 of 9")
         page.get_by_role("button", name="Made, and it looks right").click()

@@ -18,6 +18,7 @@ import { FormatContext, ReferenceContext, useFormatOf } from "../ui/context";
 import { Failed, Loading, Notice } from "../ui/Messages";
 import { onDemand } from "../ui/onDemand";
 import { Button, Pick } from "../ui/parts";
+import { useFocusKept } from "../ui/useFocusKept";
 import { useSmall } from "../ui/useSmall";
 import { useTitle } from "../ui/useTitle";
 import { AskUndo, Clash } from "./Clash";
@@ -96,6 +97,7 @@ function Workplace({ stage }: { stage: Stage }) {
   const scrolled = useFolding(folded, fold);
   const [seen, setSeen] = useState(false);
   const sheet = useRef<HTMLElement>(null);
+  useFocusKept(sheet);
   const select = useJob((s) => s.select);
   useEffect(() => {
     const at = new URLSearchParams(location.search).get("at"); // as a label at a riser or a valve box leads here

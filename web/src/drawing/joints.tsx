@@ -19,7 +19,7 @@ export const stateTone: Record<
     fill: "var(--color-dry-soft)",
     ink: "var(--color-dry)",
     dash: "4 2.5",
-    words: "dry, not made",
+    words: "dry-fitted only",
     letter: "D",
   },
   setting: {
