@@ -25,7 +25,7 @@ export function PriceBook() {
           const { prices, currency } = await api.readPrices(file);
           const many = Object.keys(prices).length;
           if (currency && plan.currency && own && currency !== plan.currency) {
-            setTold(`Not taken in: this book is in ${currency}, and your prices here are in ${plan.currency}.`);
+            setTold(`Not imported: this book is in ${currency}, and your prices here are in ${plan.currency}.`);
             return;
           }
           setTold(`${many} ${many === 1 ? "price" : "prices"} taken${currency ? `, in ${currency}` : ""}.`);
