@@ -126,10 +126,20 @@ def wrong(text: Text, *, whole: bool = True) -> Iterator[str]:
                 yield f"{len(sentence.split())} words in a sentence: {sentence[:60]} …"
 
 
+def decisions() -> Iterator[tuple[Text, str]]:
+    """Records of decisions that lack one of their four parts."""
+    for file in sorted((TOP / "docs" / "decisions").glob("*.md")):
+        says = file.read_text("utf-8")
+        for part in ("Context", "Decision", "Alternatives", "Consequences"):
+            if not re.search(rf"^(\*\*{part}\b|## {part}\b)", says, re.M):
+                yield Text(file, 1, ""), f"has no {part}"
+
+
 def main() -> int:
     """Print each fault with its place; 0 where there is none."""
     faults = [(t, w) for t in (*page(), *messages(), *program()) for w in wrong(t)]
     faults += [(t, w) for t in (*tables(), *manual()) for w in wrong(t, whole=False)]
+    faults += list(decisions())
     for text, fault in faults:
         print(f"{text.file.relative_to(TOP)}:{text.line}: {fault}")
     return 1 if faults else 0
