@@ -224,6 +224,11 @@ def _metres(table: ForeignTable, row: TableRow) -> float:
     return long
 
 
+def _exact(value: float) -> str:
+    """A figure with all that it says: read back it is the same to 1e-11 of it."""
+    return f"{value:.12g}"
+
+
 _NOZZLE = ("nozzle", "form", "arc_deg", "pressure_kpa", "flow_l_min", "radius_m")
 WANTED_NOZZLES = (
     WantedColumn("nozzle", ("nozzle", "name", "düse", "model"), needed=True),
@@ -239,7 +244,7 @@ WANTED_NOZZLES = (
 def nozzles_csv(nozzles: Iterable[Nozzle]) -> str:
     """Nozzle tables, a row for each pressure."""
     rows = (
-        [n.name, n.form, "" if n.arc is None else f"{degrees(n.arc):g}", f"{p / 1e3:g}", f"{q * 6e4:.4g}", f"{r:g}"]
+        [n.name, n.form, "" if n.arc is None else _exact(degrees(n.arc)), _exact(p / 1e3), _exact(q * 6e4), _exact(r)]
         for n in nozzles
         for p, q, r in n.rows
     )
@@ -317,10 +322,10 @@ def as_laid_csv(laid: Iterable[AsLaid]) -> str:
         "distance_1_m",
         "from_2",
         "distance_2_m",
-        "tapes cross sharply",
+        "tapes_cross_sharply",
         "by",
-        "made",
-        "proved",
+        "made_utc",
+        "tested_utc",
     ]
 
     def row(j: AsLaid) -> list[str]:
@@ -352,7 +357,7 @@ def _size(size: str) -> str:
 
 
 def _day(at: float | None) -> str:
-    return "" if at is None else datetime.fromtimestamp(at, UTC).strftime("%Y-%m-%d %H:%M")
+    return "" if at is None else datetime.fromtimestamp(at, UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
 
 
 def cuts_csv(plan: Plan, cuts: CutList) -> str:

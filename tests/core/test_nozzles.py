@@ -60,14 +60,14 @@ class Tables(unittest.TestCase):
                 Nozzle(name="Own", rows=rows)
 
     def test_out_and_in_again(self) -> None:
-        """The whole set written and read again is the same, to the figures that are written."""
+        """The whole set written and read again is the same."""
         back = read_nozzles(nozzles_csv(generic_nozzles().values()))
         self.assertEqual([n.name for n in back], list(generic_nozzles()))
         for one, two in zip(back, generic_nozzles().values(), strict=True):
             self.assertEqual(one.arc is None, two.arc is None)
             for a, b in zip(one.rows, two.rows, strict=True):
                 for x, y in zip(a, b, strict=True):
-                    self.assertAlmostEqual(x / y, 1.0, delta=1e-3)
+                    self.assertAlmostEqual(x / y, 1.0, delta=1e-10)
 
     def test_broken_files(self) -> None:
         """No columns, a blank, a word for a number, two of one name out of order, nothing: each with its line."""

@@ -1,6 +1,7 @@
 import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { kept } from "../api/kept";
+import { stateTone } from "../drawing/joints";
 import { DialogFrame } from "../ui/DialogFrame";
 import { Check } from "../ui/parts";
 
@@ -54,6 +55,13 @@ export function Keys({ onClose }: { onClose: () => void }) {
             </div>
           ))}
         </dl>
+        <h3 className="mt-3 font-semibold">Letters on crowded joints</h3>
+        <p>
+          {Object.values(stateTone)
+            .filter((tone) => tone.letter !== "·")
+            .map((tone) => `${tone.letter} ${tone.words}`)
+            .join(" · ")}
+        </p>
       </DialogFrame>
     </Dialog.Root>
   );

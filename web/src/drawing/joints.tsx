@@ -49,7 +49,7 @@ export const stateTone: Record<
     fill: "var(--color-proved)",
     ink: "var(--color-panel)",
     words: "tested",
-    letter: "P",
+    letter: "T",
   },
   buried: {
     ring: "var(--color-proved)",

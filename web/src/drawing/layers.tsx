@@ -204,7 +204,7 @@ export const Joints = memo(function Joints({ plan, joints, readiness, view, sele
     else byPlace.set(key, [j]);
   }
   const near = view.scale > 45;
-  const crowded = byPlace.size > CROWD; // then none can be told from the next but by its colour
+  const crowded = byPlace.size > CROWD; // then each is small, and tells its state by a letter, its ring and its colour
   const discs = [];
   for (const [key, mine] of byPlace) {
     const centre = placeOf(runs, at, mine[0] as Joint);
@@ -234,16 +234,14 @@ export const Joints = memo(function Joints({ plan, joints, readiness, view, sele
     if (crowded && !mine.some((j) => j.id === selected || !jointState(readiness, j.id).matches)) {
       const tone = stateTone[state];
       discs.push(
-        <circle
-          key={key}
-          cx={c.x}
-          cy={c.y}
-          r={7}
-          fill={tone.fill}
-          stroke={tone.ring}
-          strokeWidth={2.5}
-          data-place={key}
-        />,
+        <g key={key} transform={`translate(${c.x} ${c.y})`} data-place={key} data-state={state}>
+          <circle r={7} fill={tone.fill} stroke={tone.ring} strokeWidth={2} strokeDasharray={tone.dash} />
+          {state !== "planned" && (
+            <text y={3.6} textAnchor="middle" fontSize={10} fontWeight={700} fill={tone.ink} pointerEvents="none">
+              {tone.letter}
+            </text>
+          )}
+        </g>,
       );
       continue;
     }
