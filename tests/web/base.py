@@ -25,6 +25,10 @@ _UNSEEN = (
 """What the driver turns off by itself, and pages of the browser's own frame, which nobody sees here and each new window
 makes ready in a process of its own.
 """
+CHROMIUM = next(p for p in ("/usr/bin/chromium-headless-shell", "/usr/bin/chromium") if Path(p).exists())
+"""The shell without a frame of its own where it is there: the whole browser draws one for nobody to see, in processes of
+their own.
+"""
 FLAGS = [
     f"--disable-features={_UNSEEN}",
     "--no-sandbox",
@@ -67,7 +71,7 @@ def _start() -> None:
         return _address(servers[-1])
 
     driver: Playwright = sync_playwright().start()
-    browser: Browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+    browser: Browser = driver.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
     _shared.update(near=near, far=cache(far), browser=browser, playwright=driver)
 
     def stop() -> None:
@@ -95,7 +99,7 @@ def killable(folder: str) -> tuple[subprocess.Popen[bytes], Browser]:
     told = Path(folder) / "DevToolsActivePort"
     told.unlink(missing_ok=True)
     command = [
-        "/usr/bin/chromium",
+        CHROMIUM,
         "--headless=new",
         *FLAGS,
         "--remote-debugging-port=0",
