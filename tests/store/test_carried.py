@@ -30,9 +30,12 @@ VENTED = {"vent AV"}
 
 def _reworded(detail: str) -> str:
     """What a row of the list says, without how much cement that is: it was told in litres and is told in millilitres,
-    with its source; and without the sticks and coils it is bought in, which may be shorter now.
+    with its source; without the sticks and coils it is bought in, which may be shorter now; and a riser by its length
+    over the threads, though it is bought in a stock length now.
     """
     detail = re.sub(r" in (stick|coil)s of [\d.]+ \S+|: (\d+ (stick|coil)s? of [\d.]+ \S+?(, (?=\d))?)+", "", detail)
+    detail = re.sub(r": the nearest sold is .*", "", detail)
+    detail = re.sub(r"^.*, a stock length: .* than drawn \((.*)\)$", r"\1 over the threads", detail)
     return re.sub(r"^[\d.]+ \S+ by the trade table( \(from memory\))? ", "by the trade table ", detail)
 
 

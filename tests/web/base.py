@@ -29,6 +29,8 @@ CHROMIUM = next(p for p in ("/usr/bin/chromium-headless-shell", "/usr/bin/chromi
 """The shell without a frame of its own where it is there: the whole browser draws one for nobody to see, in processes of
 their own.
 """
+WHOLE = next(p for p in ("/usr/bin/chromium", CHROMIUM) if Path(p).exists())
+"""The browser as people have it, for what it keeps on a disk when it is killed."""
 FLAGS = [
     f"--disable-features={_UNSEEN}",
     "--no-sandbox",
@@ -99,7 +101,7 @@ def killable(folder: str) -> tuple[subprocess.Popen[bytes], Browser]:
     told = Path(folder) / "DevToolsActivePort"
     told.unlink(missing_ok=True)
     command = [
-        CHROMIUM,
+        WHOLE,
         "--headless=new",
         *FLAGS,
         "--remote-debugging-port=0",

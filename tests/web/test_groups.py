@@ -88,7 +88,7 @@ class Several(Browsing):
         form = page.get_by_role("region", name="Several things")
         form.get_by_label("Keep it as an assembly called").fill("Tee with a head")
         form.get_by_role("button", name="Keep it").click()
-        expect(form.get_by_text("Tee with a head is in the book")).to_be_visible()
+        expect(form.get_by_text("Tee with a head is saved")).to_be_visible()
         form.get_by_role("button", name="Take it in hand").click()
         page.get_by_role("link", name="Hydrarch").click()
         page.get_by_role("link", name="Next door").click()

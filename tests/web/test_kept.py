@@ -112,7 +112,7 @@ class Said(Browsing):
         joint = next(j for j, s in ready["joints"].items() if s["state"] == "proved")
         self.say(job, "undone", [joint])
         self.context.set_offline(False)
-        note = page.get_by_role("alert").filter(has_text="One thing you said was not taken")
+        note = page.get_by_role("alert").filter(has_text="One thing you said was not accepted")
         expect(note).to_be_visible()
         expect(page.get_by_text("kept here")).to_have_count(0)
         page.reload()
