@@ -54,11 +54,15 @@ class Kept(Browsing):
         )
 
     def test_what_an_address_says_wrongly(self) -> None:
-        """An address that holds no such question opens the question as it begins."""
+        """An address that holds no such question opens the question as it begins, and says that it was not read."""
         page = self.page
         for said in ("[]", "{", '{"length": "much"}', json.dumps({"length": None}), "9" * 400):
             page.goto(f"/bench/line?asked={quote(said)}&units=stone&market=moon")
             expect(page.get_by_role("region", name="Sizes")).to_be_visible()
+            expect(page.get_by_role("alert").filter(has_text="could not be read")).to_be_visible()
+        page.goto("/bench/line")
+        expect(page.get_by_role("region", name="Sizes")).to_be_visible()
+        expect(page.get_by_role("alert").filter(has_text="could not be read")).to_have_count(0)
 
     def test_printed(self) -> None:
         """On paper stands what was asked and answered, with the day; the tools of the page do not."""

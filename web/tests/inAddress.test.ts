@@ -19,4 +19,5 @@ test("what has another shape, or no bounds, is not", () => {
   assert.ok(!alike("x".repeat(1000), ""));
   assert.ok(!alike(new Array(1000).fill({ p: 1 }), [{ p: 0 }]));
   assert.ok(!alike({}, null));
+  assert.ok(!alike({ elbow: 1, tee: "x" }, { elbow: 0 }));
 });

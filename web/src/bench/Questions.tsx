@@ -12,7 +12,7 @@ import { useTitle } from "../ui/useTitle";
 import { CutBench } from "./CutBench";
 import { FusedBench } from "./FusedBench";
 import { IdentifyBench } from "./IdentifyBench";
-import { addressWith } from "./inAddress";
+import { addressWith, takeUnread } from "./inAddress";
 import { JoinBench } from "./JoinBench";
 import { LineBench } from "./LineBench";
 import { questions } from "./questions";
@@ -56,6 +56,9 @@ export function Questions({ question }: { question: string }) {
   useEffect(() => {
     bar.current?.querySelector('[aria-current="page"]')?.scrollIntoView({ inline: "center", block: "nearest" });
   }, [question, ready]);
+  const [unread, setUnread] = useState(false);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a question reads its address when it is first shown
+  useEffect(() => setUnread(takeUnread().length > 0), [question, ready]);
   const format = useFormatOf(reference.data, units);
   const error = reference.error ?? ends.error;
   if (error)
@@ -117,6 +120,11 @@ export function Questions({ question }: { question: string }) {
             {theme === "dark" ? "Dark" : "Light"}
           </Button>
         </header>
+        {unread && (
+          <p role="alert" className="bg-dry-soft px-3 py-1 text-dry lg:px-5">
+            Part of this link could not be read. The answer is for what is shown here: check each field.
+          </p>
+        )}
         {link && (
           <p
             role="status"

@@ -14,9 +14,10 @@ export function alike(value: unknown, like: unknown): boolean {
   if (typeof like === "object") {
     if (typeof value !== "object" || Array.isArray(value)) return false;
     const [got, wanted] = [value as Record<string, unknown>, like as Record<string, unknown>];
+    const counts = Object.values(wanted).every((v) => typeof v === "number") && Object.keys(wanted).length > 0;
     return (
       Object.keys(wanted).every((k) => k in got && alike(got[k], wanted[k])) &&
-      Object.keys(got).every((k) => k in wanted || plain(got[k]))
+      Object.keys(got).every((k) => k in wanted || (plain(got[k]) && (!counts || typeof got[k] === "number")))
     );
   }
   return typeof value === typeof like && plain(value);
@@ -33,10 +34,21 @@ function fromAddress<T>(name: string, begin: T): T {
   if (!said) return begin;
   try {
     const value: unknown = JSON.parse(said);
-    return alike(value, begin) ? (value as T) : begin;
+    if (alike(value, begin)) return value as T;
   } catch {
-    return begin;
+    // told below, as what has another shape
   }
+  if (!unread.includes(name)) unread.push(name);
+  return begin;
+}
+
+let unread: string[] = [];
+
+/** Parts of the address that could not be read since this was asked last: what is answered is not what they asked. */
+export function takeUnread(): readonly string[] {
+  const told = unread;
+  unread = [];
+  return told;
 }
 
 /** The address as it is, with one part of it said otherwise, or left out. */

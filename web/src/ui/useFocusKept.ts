@@ -24,9 +24,14 @@ export function useFocusKept(part: RefObject<HTMLElement | null>): void {
       if (!to.hasAttribute("tabindex")) to.tabIndex = -1;
       to.focus({ preventScroll: true });
     });
+    const left = (e: PointerEvent) => {
+      if (!root.contains(e.target as Node)) way = []; // a person who pressed elsewhere is not fetched back
+    };
+    document.addEventListener("pointerdown", left);
     root.addEventListener("focusin", remember);
     gone.observe(root, { childList: true, subtree: true });
     return () => {
+      document.removeEventListener("pointerdown", left);
       root.removeEventListener("focusin", remember);
       gone.disconnect();
     };

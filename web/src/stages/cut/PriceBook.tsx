@@ -28,7 +28,8 @@ export function PriceBook() {
             setTold(`Not imported: this book is in ${currency}, and your prices here are in ${plan.currency}.`);
             return;
           }
-          setTold(`${many} ${many === 1 ? "price" : "prices"} taken${currency ? `, in ${currency}` : ""}.`);
+          const unsaid = plan.currency ? `; the book names no currency, so they count as ${plan.currency}` : "";
+          setTold(`${many} ${many === 1 ? "price" : "prices"} imported${currency ? `, in ${currency}` : unsaid}.`);
           edit((p) => ({ ...p, prices: { ...p.prices, ...prices }, currency: currency || p.currency }));
         }}
       />
