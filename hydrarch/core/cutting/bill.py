@@ -43,8 +43,8 @@ TAPE_WRAPS = {"five": 5, "several": 6, "ten": 9, "paste": 0}
 """Wraps of tape by the crew's practice; common practice."""
 
 
-_TAKES_UP = 0.02
-"""Metres of a riser that threads and the height of what stands on it take up (from memory)."""
+_TAKES_UP = 0.03
+"""Metres by which a crew sets what stands on a riser higher or lower to suit it (from memory)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -135,7 +135,8 @@ def _as_sold(plan: Plan, thread: str, wanted: float) -> str:
     if off < 5e-4:
         return f"{sold.title}, a stock length"
     if off <= _TAKES_UP:
-        return f"{sold.title}, a stock length: {says(off)} {'shorter' if sold.length < wanted else 'longer'} than drawn ({drawn})"
+        way = "shorter" if sold.length < wanted else "longer"
+        return f"{sold.title}, a stock length: {says(off)} {way} than drawn ({drawn})"
     return (
         f"{drawn} over the threads: the nearest sold is {sold.title}. Join two, have one threaded, or change the height"
     )

@@ -332,7 +332,8 @@ def _offset(words: str, units: System) -> _Answer:
     travel, run = by.value / sin(radians(degrees)), by.value / tan(radians(degrees))
     cut = travel - sum(p.stop for p in (elbow.ports[0], elbow.ports[1]))
     first = (
-        f"{show(travel, 'cut', units)} centre to centre; the piece between is {show(cut, 'cut', units)} from socket stop to socket stop."
+        f"{show(travel, 'cut', units)} centre to centre; the piece between is {show(cut, 'cut', units)} from socket stop "
+        "to socket stop."
         if cut > 0
         else f"{show(travel, 'cut', units)} centre to centre: two {elbow.name} do not come so near to each other."
     )

@@ -39,8 +39,10 @@ export function PriceBook() {
         value={plan.currency}
         onValue={(said) => {
           const currency = said.trim().toUpperCase();
-          if (/^([A-Z]{3})?$/.test(currency)) edit((p) => ({ ...p, currency }));
-          else setTold(`${said.trim()} is no currency: type its three letters.`);
+          if (/^([A-Z]{3})?$/.test(currency)) {
+            setTold("");
+            edit((p) => ({ ...p, currency }));
+          } else setTold(`${said.trim()} is no currency: type its three letters.`);
         }}
       />
       <p className="text-[13px] text-muted">
