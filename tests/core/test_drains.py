@@ -282,3 +282,73 @@ class Diverter(unittest.TestCase):
     def test_a_garden_that_lies_higher(self) -> None:
         """It is told on the run that rises, and nowhere else."""
         self.assertEqual([p.where for p in self.grey(0.5).problems() if p.code == "no-fall"], ["R4"])
+
+
+class FallsIn(unittest.TestCase):
+    """What ends over an inlet falls in through the open, and its water goes on in that drain."""
+
+    @staticmethod
+    def lifted(market: str, **more: Any) -> Plan:
+        """A pit with its pump, a check valve, and an inlet 10 m off whose drain runs 20 m to an outfall."""
+        spots = [
+            point("S", 0, 0, "sump", depth=1.5, comes=1e-4, **more),
+            point("C", 0, 1, "check_valve", depth=0.5),
+            point("I", 10, 1, "drain_inlet", flow=2e-4, depth=0.3),
+            point("O", 30, 1, "outfall", depth=0.8),
+        ]
+        return draw(spots, [("S", "C"), ("C", "I:in"), ("I:out", "O")], conditions={"market": market})
+
+    def test_a_pumped_line_over_an_inlet(self) -> None:
+        """In both markets the pump lifts, nothing is joined to the drain, and the drain carries what is pumped and
+        what runs in: at most the pump's flow where it lifts to the inlet's level, losses left out.
+        """
+        for shop in ("north-american", "elsewhere"):
+            with self.subTest(shop):
+                done = derive(self.lifted(shop))
+                told = {p.code for p in done.problems()}
+                self.assertTrue({"no-way", "pit-fills", "drain-into-drain"}.isdisjoint(told), told)
+                self.assertGreater(done.rounds.pits[0].gives, 1e-4)
+                drain = done.drains[0]
+                # the curve of a new pit's pump: 7.5 m at 1 L/s, 2.5 m at 3 L/s; it lifts from -1 m to -0.3 m: 0.7 m
+                self.assertAlmostEqual(drain.flow, 2e-4 + 3e-3, places=9)
+                self.assertIn("pumped into it", drain.says)
+                self.assertNotIn("I", {j.point for j in done.assembly.joints if "R2" in j.id})
+
+    def test_one_that_stands_by_is_not_added(self) -> None:
+        """A second pump that stands by never runs with the first."""
+        plan = self.lifted("elsewhere")
+        second = plan.points[0].model_copy(
+            update={"id": "T", "x": 0.5, "what": plan.points[0].what.model_copy(update={"turn": "stands by"})}
+        )
+        tee = plan.points[1].model_copy(update={"id": "C2", "x": 0.5})
+        runs = [("S", "C"), ("T", "C2"), ("C", "J"), ("C2", "J"), ("J", "I:in"), ("I:out", "O")]
+        spots = [p.model_dump() for p in (*plan.points, second, tee)]
+        both = draw([*spots, point("J", 1, 1, "junction", depth=0.5)], runs)
+        self.assertAlmostEqual(next(d for d in derive(both).drains if d.upper == "I").flow, 3.2e-3, places=9)
+
+    def test_a_drain_over_an_inlet(self) -> None:
+        """A gully that runs into a gully: the lower one's drain carries both, is no smaller, and both lead out."""
+        spots = [
+            point("A", 0, 0, "drain_inlet", flow=2e-3, depth=0.3),
+            point("B", 10, 0, "drain_inlet", flow=1e-3, depth=0.6),
+            point("O", 30, 0, "outfall", depth=1.2),
+        ]
+        done = derive(draw(spots, [("A:out", "B:in"), ("B:out", "O")]))
+        self.assertNotIn("inlet-without-outfall", {p.code for p in done.problems()})
+        upper, lower = sorted(done.drains, key=lambda d: d.flow)
+        self.assertEqual((upper.upper, lower.upper), ("A", "B"))
+        self.assertAlmostEqual(upper.flow, 2e-3)
+        self.assertAlmostEqual(lower.flow, 3e-3)
+
+    def test_a_drain_into_a_pit(self) -> None:
+        """A gully leads to its pit as to an outfall, and the pit takes all that comes to it."""
+        spots = [
+            point("A", 0, 0, "drain_inlet", flow=2e-4, depth=0.3),
+            point("S", 10, 0, "sump", depth=1.2),
+            point("C", 10, 1, "check_valve", depth=0.5),
+            point("O", 30, 1, "outfall", depth=0.3),
+        ]
+        done = derive(draw(spots, [("A:out", "S:in"), ("S:out", "C"), ("C", "O")]))
+        self.assertNotIn("inlet-without-outfall", {p.code for p in done.problems()})
+        self.assertAlmostEqual(done.rounds.pits[0].comes, 2e-4)
+        self.assertEqual([d.lower for d in done.drains], ["S"])

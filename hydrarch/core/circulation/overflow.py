@@ -16,7 +16,6 @@ from hydrarch.core.circulation.bodies import WaterBody, body_at, goes_round
 from hydrarch.core.circulation.laws import standpipe, standpipe_head
 from hydrarch.core.components.basins import Basin, InWall, Returns, Standpipe
 from hydrarch.core.components.devices import CheckValve, Pump, Valve
-from hydrarch.core.components.drains import Outfall
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.hydraulics.round_flow import loops, overflows
 from hydrarch.core.plan.document import Plan, Point
@@ -52,7 +51,7 @@ def links_of(plan: Plan, lay: Layout) -> dict[str, set[str]]:
         stop = {
             w.basin for p in things if p.kind.role != "source" and isinstance(p.what, InWall) and (w := p.what.waters)
         }
-        if any(isinstance(p.what, Outfall) or p.kind.role == "outlet" for p in things):
+        if any(any(x.falls for x in p.kind.ports_of(p.what)) or p.kind.role == "outlet" for p in things):
             stop.add("")
         for home in start:
             found[home] |= stop - {home}

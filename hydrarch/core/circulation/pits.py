@@ -12,8 +12,8 @@ from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.components.devices import CheckValve, Union
-from hydrarch.core.components.drains import DrainInlet, Sump
-from hydrarch.core.hydraulics.drain_flow import inlet_comes
+from hydrarch.core.components.drains import Sump
+from hydrarch.core.hydraulics.drain_flow import carried
 from hydrarch.core.hydraulics.flow import Flow, FlowModel
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.core.site.layout import Layout
@@ -116,11 +116,10 @@ def _comes(plan: Plan, lay: Layout, pump: Point) -> float:
     """The most that comes to a pump's pit: what the crew says, or what all inlets of its drains take."""
     assert isinstance(pump.what, Sump)
     into = {r.id for r in plan.runs for e in r.ends if e.point == pump.id and plan.port_name(e) == "in"}
-    drains = [s for s in lay.systems.found if into & set(s.runs)]
-    inlets = {p for s in drains for p in s.points}
-    return pump.what.comes or sum(
-        inlet_comes(plan, at) for p in sorted(inlets) if isinstance((at := plan.by_id[p]).what, DrainInlet)
-    )
+    if pump.what.comes or not into:
+        return pump.what.comes
+    flows = carried(plan, lay)
+    return sum(flows.get(r, 0.0) for r in sorted(into))
 
 
 def _pit(plan: Plan, lay: Layout, pump: Point, pumps: list[Point], gives: float) -> Pit:

@@ -140,7 +140,8 @@ class PortSpec:
     `given` is the end (system:gender:size) it has in each market unless a crew says otherwise; None means that a part
     is taken whose ends suit the pipe. `ends` are what a crew may choose from (system:gender). `direction` points out of
     the thing (east, north, up), `height` (m) is above the thing's own level. `serves` says that what is beyond is taken
-    off now and then, so a union belongs there.
+    off now and then, so a union belongs there;
+    `falls` that what comes to it falls in or out in the open: nothing is joined there.
     """
 
     name: str
@@ -153,6 +154,7 @@ class PortSpec:
     direction: tuple[float, float, float] | None = None
     height: float = 0.0
     serves: bool = False
+    falls: bool = False
 
     @property
     def way(self) -> Way:

@@ -83,7 +83,7 @@ register(
         role="drain",
         ports=(
             PortSpec("out", "drain", "Outlet", ends=()),
-            PortSpec("in", "in", "What falls into it", takes=4, needs=False, ends=()),
+            PortSpec("in", "in", "What falls into it", takes=4, needs=False, ends=(), falls=True),
         ),
         needs="one run at its outlet, and at its inlet what falls into it in the open",
         bears=True,
@@ -96,7 +96,7 @@ register(
         title="Outfall of a drain",
         letter="O",
         role="drain",
-        ports=(PortSpec("in", "drain", "Inlet", ends=()),),
+        ports=(PortSpec("in", "drain", "Inlet", ends=(), falls=True),),
         needs="one run",
         bears=True,
     )

@@ -25,6 +25,7 @@ from hydrarch.core.components.sources import Mains, WellPump
 from hydrarch.core.coverage.zonepipe import ZonePipe, exchange, pipe_prices
 from hydrarch.core.hydraulics.acting import mains_curve
 from hydrarch.core.hydraulics.flow import draws
+from hydrarch.core.hydraulics.pumps import flow_at
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.core.site.layout import Layout, path_between
@@ -118,10 +119,7 @@ def gives(plan: Plan) -> float | None:
         curve = tuple((q, h + source.level) for q, h in mains_curve(source.what, wet))
     else:
         return None
-    flows, heads = np.array(curve).T
-    if heads[0] <= want:
-        return 0.0
-    return float(np.interp(-want, -heads, flows))
+    return flow_at(curve, want)
 
 
 def grouped(plan: Plan, most: float) -> Grouping:

@@ -4,7 +4,7 @@ clean.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from graphlib import CycleError, TopologicalSorter
 
@@ -14,13 +14,14 @@ from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import FOOT, System, show
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.components.devices import ThreeWay
-from hydrarch.core.components.drains import DrainInlet, Outfall
+from hydrarch.core.components.drains import DrainInlet, Sump
 from hydrarch.core.components.lines import Cap
 from hydrarch.core.hydraulics.gravity import SELF_CLEANSING, PartFull, part_full
+from hydrarch.core.hydraulics.pumps import flow_at
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.core.site.layout import Layout, Line
 
-__all__ = ["DrainRun", "drain_problems", "drain_runs", "fall_words", "inlet_comes"]
+__all__ = ["DrainRun", "carried", "drain_problems", "drain_runs", "fall_words", "inlet_comes"]
 
 declare("survey", "inlet-without-outfall", holds=True)
 declare("size", "no-fall", "drain-full", holds=True)
@@ -71,6 +72,7 @@ def drain_runs(plan: Plan, lay: Layout) -> dict[str, DrainRun]:
     place = {p: n for n, p in enumerate(order)}
     lines.sort(key=lambda line: (place[_ends(lay, line, exits)[0]], line.run))
     flows, above = _carried(plan, lay, exits, order), dict[str, float]()
+    pumped = _pumped(plan, lay)
     runs, found = plan.run_by_id, {}
     for line in lines:
         upper, lower = _ends(lay, line, exits)
@@ -86,6 +88,8 @@ def drain_runs(plan: Plan, lay: Layout) -> dict[str, DrainRun]:
         above[lower] = max(above.get(lower, 0.0), item.bore)
         if caught := _caught(plan, plan.by_id[upper]):
             says = f"{says}; {caught}"
+        if upper in pumped:
+            says = f"{says}; {show(pumped[upper], 'flow', plan.units)} is pumped into it"
         state = part_full(item, flow, fall, plan.units) if flow > 0 and fall > 0 else None
         found[line.run] = DrainRun(
             run=line.run,
@@ -104,7 +108,7 @@ def drain_runs(plan: Plan, lay: Layout) -> dict[str, DrainRun]:
 
 def inlet_comes(plan: Plan, point: Point) -> float:
     """The most (m³/s) that comes to a drain inlet: of its area, the rational method, rain by area by the share that
-    runs off; or the crew's figure.
+    runs off; or the crew's figure. What other drains and pits bring to it is not in it.
 
     An inch an hour on a square foot is 0.0104 gal/min: plumbing codes.
     """
@@ -147,6 +151,30 @@ def _exits(plan: Plan, lay: Layout) -> dict[str, tuple[str, ...]]:
     return found
 
 
+def carried(plan: Plan, lay: Layout) -> dict[str, float]:
+    """The most (m³/s) that each run of a drain carries, by run: of all inlets above it, and of pits pumped into them.
+
+    What leads to no outfall is not among them.
+    """
+    exits = _exits(plan, lay)
+    return _carried(plan, lay, exits, _downhill(lay, exits))
+
+
+def _pumped(plan: Plan, lay: Layout) -> dict[str, float]:
+    """The most (m³/s) that pits' pumps lift into each drain inlet, losses left out: all that run first together, or the
+    one that stands by alone.
+    """
+    found: dict[str, float] = {}
+    for system in lay.systems.found:
+        pumps = [w for s in system.sources if isinstance(w := plan.by_id[s].what, Sump)]
+        for p in system.points if pumps else ():
+            if isinstance(plan.by_id[p].what, DrainInlet):
+                lifts = [(w.turn, flow_at(w.running(), plan.by_id[p].level - w.level)) for w in pumps]
+                first = sum(x for turn, x in lifts if turn == "runs first")
+                found[p] = found.get(p, 0.0) + max(first, *(x for _, x in lifts))
+    return found
+
+
 def _port_at(plan: Plan, run: str, point: str) -> str:
     return next(plan.port_name(e) for e in plan.run_by_id[run].ends if e.point == point)
 
@@ -185,7 +213,8 @@ def _carried(plan: Plan, lay: Layout, exits: Mapping[str, tuple[str, ...]], orde
     other.
     """
     found: dict[str, float] = {}
-    comes = {p.id: inlet_comes(plan, p) for p in plan.points if isinstance(p.what, DrainInlet)}
+    pumped = _pumped(plan, lay)
+    comes = {p.id: inlet_comes(plan, p) + pumped.get(p.id, 0.0) for p in plan.of_kind(DrainInlet)}
     for here in order:
         flow = comes.get(here, 0.0)
         for down in exits.get(here, ()) if flow > 0 else ():
@@ -237,6 +266,12 @@ def drain_problems(plan: Plan, lay: Layout, drains: Mapping[str, DrainRun]) -> t
     return (*found, *_uncleaned(plan, lay))
 
 
+def _falls_there(plan: Plan, point: str, runs: Iterable[str]) -> bool:
+    """Whether one of those runs ends at a point in the open."""
+    ends = (e for r in runs for e in plan.run_by_id[r].ends if e.point == point)
+    return any((port := plan.port(e)) is not None and port.falls for e in ends)
+
+
 def _uncleaned(plan: Plan, lay: Layout) -> Iterator[Problem]:
     """Buried drains that no rod reaches: from each place of them to a clean-out (a cap), or to the open outfall, it is
     too far.
@@ -244,7 +279,7 @@ def _uncleaned(plan: Plan, lay: Layout) -> Iterator[Problem]:
     for system in lay.systems.found:
         if system.sort != "gravity drain" or not any(plan.run_by_id[r].situation == "buried" for r in system.runs):
             continue
-        opens = [p for p in system.points if isinstance(plan.by_id[p].what, (Cap, Outfall))]
+        opens = [p for p in system.points if isinstance(plan.by_id[p].what, Cap) or _falls_there(plan, p, system.runs)]
         lines = [lay.lines[r] for r in system.runs]
         near = Graph[str](Edge(x.run, x.a, x.b, x.length) for x in lines).from_nodes(opens).distance
         ways = [((near[x.a] + near[x.b] + x.length) / 2, x.run) for x in lines if x.a in near and x.b in near]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from math import exp
 
+import numpy as np
 from scipy.interpolate import PchipInterpolator
 
 from hydrarch.core.base.errors import OutOfRange
@@ -17,6 +18,7 @@ __all__ = [
     "air_pressure",
     "at_speed",
     "check_curve",
+    "flow_at",
     "head_at",
     "in_parallel",
     "in_series",
@@ -31,6 +33,16 @@ def head_at(curve: Curve, flow: float) -> float:
     """Head (m) at `flow` (m³/s), smooth and monotone between the points; raises `OutOfRange` beyond them."""
     check_range("flow on the pump curve", flow, curve[0][0], curve[-1][0] + 1e-12, "flow")
     return float(PchipInterpolator([q for q, _ in curve], [h for _, h in curve])(flow))
+
+
+def flow_at(curve: Curve, head: float) -> float:
+    """Flow (m³/s) against a head (m), straight between the points; none above the curve, its last flow below it.
+
+    >>> flow_at(((0.0, 9.0), (0.001, 7.0), (0.003, 3.0)), 5.0)
+    0.002
+    """
+    flows, heads = np.array(curve).T
+    return float(np.interp(-head, -heads, flows)) if head < heads[0] else 0.0
 
 
 def in_series(curves: Sequence[Curve]) -> Curve:

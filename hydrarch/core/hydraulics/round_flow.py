@@ -18,6 +18,7 @@ from hydrarch.core.catalogue.fittings import end
 from hydrarch.core.catalogue.waters import use_of
 from hydrarch.core.components.basins import Basin, Blower, InWall, Jet, Standpipe
 from hydrarch.core.components.devices import Pump
+from hydrarch.core.hydraulics.pumps import flow_at
 from hydrarch.core.plan.basin_shapes import shape_of
 from hydrarch.core.plan.document import Plan, RunEnd
 from hydrarch.core.site.layout import Layout
@@ -250,8 +251,7 @@ def _pushed(plan: Plan, system: System) -> float:
     pushed = 0.0
     for p in things:
         if isinstance(p.what, Pump):
-            flows, heads = np.array(p.what.running()).T
-            pushed += float(np.interp(-lift, -heads, flows)) if lift < heads[0] else 0.0
+            pushed += flow_at(p.what.running(), lift)
     return pushed
 
 

@@ -44,8 +44,15 @@ _ELBOWS = ("elbow", "sweep elbow", "street elbow")
 @remembered(REMEMBERED)
 def join_meeting(meeting: Meeting) -> Joined:
     """Choose what stands at a point and put it in. What cannot be joined is a `Problem` there."""
-    here, legs = Placing(meeting), meeting.legs
-    kind = kind_named(meeting.kind)
+    here, kind = Placing(meeting), kind_named(meeting.kind)
+    for leg in meeting.legs:
+        if leg.port in meeting.falls:
+            here.open_end(leg)
+    legs = tuple(leg for leg in meeting.legs if leg.port not in meeting.falls)
+    if len(legs) < len(meeting.legs):
+        meeting = replace(meeting, legs=legs)
+    if not legs:
+        return here.joined()
     if kind.stands:
         _outlet(here, meeting)
     elif not kind.joined:

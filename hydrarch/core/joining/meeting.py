@@ -119,8 +119,9 @@ class Meeting:
     """One point with all that decides its fittings.
 
     `ends` are the ends of its ports by port, "" where a part is suited to the pipe; `serves` the ports beyond which
-    things are taken off now and then, `families` the catalogue's families that may stand for it. `riser` is the upright
-    pipe to its outlet, of no length where that sits on the line. `turns` (rad) are by pair of legs in their order, 0
+    things are taken off now and then, `falls` those where what comes falls in the open and nothing is joined,
+    `families` the catalogue's families that may stand for it. `riser` is the upright pipe to its outlet, of no length
+    where that sits on the line. `turns` (rad) are by pair of legs in their order, 0
     straight on; `weak` are the fittings (by id) that carry less than is seen there, where one was taken; `ways` and
     `node` what the crew chose there, `stops` its own measured centre-to-stop distances (m) by
     fitting and port; `swing` is whether a head stands on a swing riser, `foreign` the systems that are taken last: what
@@ -146,6 +147,7 @@ class Meeting:
     foreign: frozenset[str]
     existing: bool
     weak: frozenset[str] = frozenset()
+    falls: frozenset[str] = frozenset()
 
     @property
     def barred(self) -> frozenset[str]:
@@ -266,6 +268,7 @@ def meetings(
             plan.units,
             last,
             p.existing is not None,
+            falls=frozenset(x.name for x in p.kind.ports_of(p.what) if x.falls),
         )
 
 

@@ -12,7 +12,7 @@ from hydrarch.core.base.graph import Edge, Graph, Reach
 from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.components.devices import ThreeWay
-from hydrarch.core.components.drains import Outfall
+from hydrarch.core.components.drains import DrainInlet
 from hydrarch.core.plan.document import LEAST_LENGTH, Plan, Run, RunEnd
 from hydrarch.core.site.systems import Systems, Water, systems, water_at
 from hydrarch.core.site.warmth import working_temperatures
@@ -173,12 +173,14 @@ def _distances(plan: Plan, lines: dict[str, Line], parted: Systems) -> tuple[dic
             port = plan.port(end)
             if end.point in system.sources and port is not None and port.way == "out":
                 starts.append(water_at(plan, end))
-            if isinstance(plan.by_id[end.point].what, Outfall):
+            if port is not None and port.role == "drain" and port.way == "in":
                 ends.append(water_at(plan, end))
     distance = _by_point(waters.from_nodes(starts).distance)
     for p in plan.sources:
         distance.setdefault(p.id, 0.0)
-    away = Graph[Water](e for r in plan.runs for e in _upstream(plan, r, lines[r.id].length))
+    up = [e for r in plan.runs for e in _upstream(plan, r, lines[r.id].length)]
+    up += [Edge(f"{p.id}~", (p.id, "out"), (p.id, "in"), 0.0, one_way=True) for p in plan.of_kind(DrainInlet)]
+    away = Graph[Water](up)
     return distance, _by_point(away.from_nodes(ends).distance)
 
 

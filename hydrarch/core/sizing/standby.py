@@ -4,13 +4,12 @@ it is opened.
 
 from __future__ import annotations
 
-import numpy as np
-
 from hydrarch.core.base.graph import Edge, Graph
-from hydrarch.core.components.drains import Outfall, Sump
+from hydrarch.core.components.drains import Sump
 from hydrarch.core.components.equipment import Vessel
 from hydrarch.core.components.sources import Lifter
 from hydrarch.core.hydraulics.flow import draws
+from hydrarch.core.hydraulics.pumps import flow_at
 from hydrarch.core.hydraulics.round_flow import round_flows
 from hydrarch.core.hydraulics.static import fed_at_rest, head_at_rest
 from hydrarch.core.hydraulics.water import water
@@ -39,12 +38,12 @@ def standby_flows(plan: Plan, lay: Layout) -> dict[str, float]:
     for p in plan.outlets:
         if p.id not in opened and p.id in lay.fed:
             carry(sources, p.id, draws(p.what))
-    outfalls = [p.id for p in plan.of_kind(Outfall)]
+    opens = [p.id for p in plan.points if any(x.falls for x in p.kind.ports_of(p.what))]
     for sump in plan.of_kind(Sump):
         if isinstance(sump.what, Sump) and sump.what.turn == "stands by":
             system = next((s for s in lay.systems.found if sump.id in s.sources), None)
-            for end in (o for o in outfalls if system is not None and o in system.points):
-                carry([sump.id], end, _lifting(sump.what, plan.by_id[end].level))
+            for end in (o for o in opens if system is not None and o in system.points):
+                carry([sump.id], end, flow_at(sump.what.running(), plan.by_id[end].level - sump.what.level))
     for vessel in plan.of_kind(Vessel):
         system = next((s for s in lay.systems.found if vessel.id in s.points), None)
         for name in system.points if system is not None else ():
@@ -53,12 +52,6 @@ def standby_flows(plan: Plan, lay: Layout) -> dict[str, float]:
                 if flow > 0:
                     carry([name], vessel.id, flow)
     return found
-
-
-def _lifting(what: Sump, level: float) -> float:
-    """What a sump's pump gives (m³/s) up to an outfall at that level (m), losses left out: never less than it will."""
-    flows, heads = np.array(what.running()).T
-    return float(np.interp(-(level - what.level), -heads, flows))
 
 
 def _filling(plan: Plan, pump: Point, vessel: Point) -> float:
@@ -70,5 +63,4 @@ def _filling(plan: Plan, pump: Point, vessel: Point) -> float:
     curve = pump.what.running()
     before = own - curve[0][1] if own is not None else fed_at_rest(plan)
     lift = vessel.level + vessel.what.cut_in / wet.weight - before
-    flows, heads = np.array(curve).T
-    return float(np.interp(-lift, -heads, flows)) if lift < heads[0] else 0.0
+    return flow_at(curve, lift)
