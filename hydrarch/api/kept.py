@@ -46,6 +46,8 @@ def job_as_laid(service: ServiceIn, job_id: str) -> Laid:
         says = f"{len(joints)} made joints lie, or will lie, out of sight, {each}" + (
             f"; for {flat} the two tapes cross flat: set down another mark to the side of them." if flat else "."
         )
+    if moved := sum(bool(j.since) for j in joints):
+        says += f" {moved} {'is' if moved == 1 else 'are'} drawn elsewhere since: each lies where it was made."
     return Laid(joints, marks, says)
 
 

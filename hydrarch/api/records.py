@@ -27,6 +27,7 @@ from hydrarch.core.making.steps import Procedure, procedure
 from hydrarch.core.record.clocks import SLACK, put_right
 from hydrarch.core.record.events import Event, Reading, read_said
 from hydrarch.core.record.log import Log
+from hydrarch.core.record.spots import with_spots
 from hydrarch.core.record.states import joint_state, mark_joints
 from hydrarch.core.record.went_wrong import Spoiled, went_wrong
 from hydrarch.devices.gauge import SimulatedGauge, read_log
@@ -371,6 +372,8 @@ def _checked(
     marks = mark_joints(
         derived.assembly.joints, names, log.joints, place=item.kind in ("made", "dry_fitted", "left_dry")
     )
+    if item.kind == "made":
+        marks = with_spots(found.plan, derived.assembly.joints, marks)
     told: tuple[str, ...] = ()
     if item.kind == "handed_over":
         stands = where_it_stands(found.plan, derived, log, item.at)

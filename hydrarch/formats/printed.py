@@ -104,7 +104,7 @@ def _table(plan: Plan, laid: list[AsLaid], told: ParagraphStyle) -> Flowable:
         rows.append(
             [
                 cell(f"{j.place}: {j.method}, {j.size}"),
-                cell(str(show(j.depth, "depth", plan.units))),
+                cell("; ".join(x for x in (str(show(j.depth, "depth", plan.units)), j.since) if x)),
                 cell(tapes if j.sharp or not j.tapes else f"{tapes} (the tapes cross too flat)"),
                 cell(j.by),
                 cell(datetime.fromtimestamp(j.at, UTC).strftime("%Y-%m-%d")),

@@ -327,7 +327,7 @@ def _laid(plan: Plan, derived: Derivation, ready: Readiness) -> Table:
             tapes += " (they cross flat: dig wider)"
         made = f"{j.by}, {datetime.fromtimestamp(j.at, UTC):%Y-%m-%d}"
         proved = "" if j.proved_at is None else f"{datetime.fromtimestamp(j.proved_at, UTC):%Y-%m-%d}"
-        depth = str(show(j.depth, "depth", plan.units))
+        depth = "; ".join(x for x in (str(show(j.depth, "depth", plan.units)), j.since) if x)
         rows.append(
             [j.place, f"{j.method} {j.size}", tapes or "no two marks are drawn to measure from", depth, made, proved]
         )

@@ -326,6 +326,7 @@ def as_laid_csv(laid: Iterable[AsLaid]) -> str:
         "by",
         "made_utc",
         "tested_utc",
+        "drawn_otherwise",
     ]
 
     def row(j: AsLaid) -> list[str]:
@@ -344,6 +345,7 @@ def as_laid_csv(laid: Iterable[AsLaid]) -> str:
             _safe(j.by),
             _day(j.at),
             _day(j.proved_at),
+            j.since or ("place from the drawing, not the record" if j.as_drawn else ""),
         ]
 
     return _write(head, map(row, laid))

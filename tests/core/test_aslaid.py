@@ -5,6 +5,7 @@ import io
 import json
 import re
 import unittest
+from dataclasses import replace
 from html import unescape
 from typing import Any
 
@@ -17,6 +18,7 @@ from hydrarch.core.derivation.chain import Derivation, derive, where_it_stands
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.record.events import Event
 from hydrarch.core.record.log import Log
+from hydrarch.core.record.spots import drawn_since, drawn_spot, with_spots
 from hydrarch.core.record.states import mark_joints
 from hydrarch.core.report.as_laid import as_laid
 from hydrarch.core.report.reminders import reminders
@@ -65,6 +67,50 @@ def made(plan: Plan, at: float = NOW - 9 * DAY) -> tuple[Derivation, Log, Readin
 
 class Laid(unittest.TestCase):
     """Where hidden joints lie."""
+
+    def test_what_is_in_the_ground_stays_where_it_was_made(self) -> None:
+        """The drawing is moved after the joints were made: each lies where it was, and how it is drawn now is said, in
+        the crew's units; a joint made again lies where it is drawn then; one without a recorded place says so.
+        """
+        plan = line([("K", 0, 5), ("L", 12, 5)])
+        derived = derive(plan)
+        joints = derived.assembly.joints
+        marks = with_spots(plan, joints, mark_joints(joints, [j.id for j in joints], {}, place=True))
+        log = Log([Event(id="e1", kind="made", at=NOW - 9 * DAY, by="Ash", joints=marks)])
+        moved = plan.model_copy(
+            update={
+                "points": tuple(
+                    p.model_copy(update={"depth": p.depth - 0.05, "x": p.x + 0.2}) if p.id == "F" else p
+                    for p in plan.points
+                )
+            }
+        )
+        then = {j.joint: j for j in as_laid(plan, derived, where_it_stands(plan, derived, log, NOW))}
+        self.assertTrue(all(not j.since and not j.as_drawn for j in then.values()))
+        later = derive(moved)
+        stands = where_it_stands(moved, later, log, NOW)
+        now = {j.joint: j for j in as_laid(moved, later, stands)}
+        told = {j.since for n, j in now.items() if later.assembly.named[n].point == "F"}
+        self.assertEqual(told, {"drawn 200 mm aside and 50 mm higher since"})
+        for name, j in now.items():
+            self.assertEqual(
+                (j.x, j.y, j.level, j.depth), tuple(getattr(then[name], f) for f in ("x", "y", "level", "depth"))
+            )
+        self.assertIn("drawn 200 mm aside and 50 mm higher since", as_laid_csv(now.values()))
+        again = with_spots(
+            moved, later.assembly.joints, mark_joints(later.assembly.joints, list(now), log.joints, place=True)
+        )
+        both = Log([*log.events, Event(id="e2", kind="made", at=NOW - DAY, by="Ash", joints=again)])
+        self.assertEqual({j.since for j in as_laid(moved, later, where_it_stands(moved, later, both, NOW))}, {""})
+        old = made(plan)
+        self.assertTrue(all(j.as_drawn for j in as_laid(plan, old[0], old[2])))
+
+    def test_less_than_a_tape_shows_is_not_said(self) -> None:
+        """4 mm is nothing, 6 mm is said; lower is said as lower, in inches for a crew that measures so."""
+        spot = drawn_spot(line([]), derive(line([])).assembly.joints[0])
+        self.assertEqual(drawn_since(spot, replace(spot, level=spot.level + 0.004), "metric"), "")
+        self.assertEqual(drawn_since(spot, replace(spot, level=spot.level - 0.006), "metric"), "drawn 6 mm lower since")
+        self.assertEqual(drawn_since(spot, replace(spot, level=spot.level - 0.0508), "us"), "drawn 2 in lower since")
 
     def test_what_is_screwed_together_above_ground_is_in_sight(self) -> None:
         """A timer and its preventer on a tap are in sight, as the test of their section says; in a box in the ground

@@ -186,7 +186,9 @@ class Drains(unittest.TestCase):
         self.assertAlmostEqual(section.test / 9806, 0.6, delta=0.01)
         self.assertIn("never pumped up", section.says)
         (grease,) = (b for b in done.bill if b.item == "lubricant")
-        self.assertIn(f"{16 * len(along)} g for {len(along)} gasketed joints", grease.detail)
+        greased = sum(j.method == "gasket bell" for j in done.assembly.joints)
+        self.assertEqual(greased, len(along) + 3)  # the wye's three bells are of the same kind as the lengths' own
+        self.assertIn(f"{16 * greased} g for {greased} gasketed joints", grease.detail)
 
 
 class Rain(unittest.TestCase):
@@ -282,6 +284,71 @@ class Diverter(unittest.TestCase):
     def test_a_garden_that_lies_higher(self) -> None:
         """It is told on the run that rises, and nowhere else."""
         self.assertEqual([p.where for p in self.grey(0.5).problems() if p.code == "no-fall"], ["R4"])
+
+
+class OneKind(unittest.TestCase):
+    """A drain is made of its material's own fittings by one way of joining, and never smaller than what comes in."""
+
+    @staticmethod
+    def line(shop: str, pipe: str) -> Plan:
+        """A main with a branch at 45°, a clean-out, a bend and an outfall, of the pipe the crew standard names."""
+        c = 0.5**0.5
+        spots = [
+            point("G", 0, 0, "drain_inlet", flow=5e-4, depth=0.4),
+            point("H", 6 - 3 * c, 3 * c, "drain_inlet", flow=5e-4, depth=0.45),
+            point("J", 6, 0, "junction", depth=0.5),
+            point("K", 12, 0, "junction", depth=0.6),
+            point("C", 12 - c, -c, "cap", depth=0.58),
+            point("B", 18, 0, "bend", depth=0.7),
+            point("O", 18 + 6 * c, 6 * c, "outfall", depth=0.8),
+        ]
+        runs = [("G:out", "J"), ("H:out", "J"), ("J", "K"), ("C", "K"), ("K", "B"), ("B", "O")]
+        return draw(spots, runs, conditions={"market": shop}, practices={"drain": pipe})
+
+    def test_each_material_in_each_market(self) -> None:
+        """Gaskets, snaps or cement throughout; what this market has not is said once, with what is taken."""
+        ways = {"sdr35": "gasket bell", "thin": "gasket bell", "corrugated": "snap", "dwv": "solvent weld"}
+        for shop in ("north-american", "elsewhere"):
+            for pipe_, way in ways.items():
+                with self.subTest(shop, pipe=pipe_):
+                    done = derive(self.line(shop, pipe_))
+                    foreign = shop == "elsewhere" and pipe_ in ("thin", "dwv")
+                    methods = {j.method for j in done.assembly.joints} - {"thread"}  # the plug of a clean-out
+                    self.assertEqual(methods, {"gasket bell" if foreign else way})
+                    told = [p.code for p in done.problems()]
+                    self.assertEqual(told.count("drain-not-sold"), int(foreign))
+                    self.assertNotIn("no-way", told)
+
+    @given(st.sampled_from(("fibre 4", "copper-dwv 4", "cast-iron 4", "sewer-sdr35 4", "dwv40 4")))
+    def test_sizes_go_by_what_they_are_called(self, old: str) -> None:
+        """After an old 4 in drain comes 4 in, or 110 mm, whatever the walls leave of either; one band joins them."""
+        name, size = old.rsplit(" ", 1)
+        for shop, wanted in (("north-american", "4"), ("elsewhere", "110")):
+            spots = [
+                point("G", 0, 0, "drain_inlet", flow=5e-4, depth=0.4),
+                point("J", 5, 0, "bend", depth=0.5),
+                point("O", 20, 0, "outfall", depth=0.8),
+            ]
+            met = {"existing": {}, "series": name, "size": size}
+            done = derive(draw(spots, [("G:out", "J"), ("J", "O")], runs_more=[met, {}], conditions={"market": shop}))
+            self.assertEqual(done.settled.pipes["R2"].size, wanted, (old, shop))
+
+    def test_a_drain_that_gets_smaller_is_told(self) -> None:
+        """The crew's own 3 in pipe after 4 in; not after 3 in."""
+        for upper, told in (("4", True), ("3", False)):
+            plan = yard()
+            runs = tuple(
+                r.model_copy(update={"series": "sewer-sdr35" if n < 2 else "dwv40", "size": upper if n < 2 else "3"})
+                for n, r in enumerate(plan.runs)
+            )
+            if upper == "3":
+                runs = tuple(r.model_copy(update={"series": "dwv40"}) for r in runs)
+            found = [p for p in derive(plan.model_copy(update={"runs": runs})).problems() if p.code == "drain-narrows"]
+            self.assertEqual(bool(found), told)
+            if told:
+                self.assertEqual(
+                    found[0].title, "DWV 40 3 after Sewer SDR35 4 in the drain from junction J to outfall O"
+                )
 
 
 class FallsIn(unittest.TestCase):

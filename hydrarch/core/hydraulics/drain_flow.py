@@ -11,21 +11,23 @@ from graphlib import CycleError, TopologicalSorter
 from hydrarch.core.base.graph import Edge, Graph
 from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
-from hydrarch.core.base.units import FOOT, System, show
+from hydrarch.core.base.units import FOOT, System, nominal_diameter, show
+from hydrarch.core.catalogue.guidance import choose_practice, practices
+from hydrarch.core.catalogue.markets import market
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.components.devices import ThreeWay
 from hydrarch.core.components.drains import DrainInlet, Sump
 from hydrarch.core.components.lines import Cap
 from hydrarch.core.hydraulics.gravity import SELF_CLEANSING, PartFull, part_full
 from hydrarch.core.hydraulics.pumps import flow_at
-from hydrarch.core.plan.document import Plan, Point
+from hydrarch.core.plan.document import DRAIN_SERIES, Plan, Point
 from hydrarch.core.site.layout import Layout, Line
 
 __all__ = ["DrainRun", "carried", "drain_problems", "drain_runs", "fall_words", "inlet_comes"]
 
 declare("survey", "inlet-without-outfall", holds=True)
 declare("size", "no-fall", "drain-full", holds=True)
-declare("size", "drain-slow", "no-cleanout")
+declare("size", "drain-slow", "drain-narrows", "drain-not-sold", "no-cleanout")
 
 FULLEST = 0.75
 """Depth of water over bore that a drain is laid for, so that air goes on above it; from memory, half to three quarters.
@@ -44,7 +46,8 @@ class DrainRun:
     """One run of a drain: flow (m³/s), `fall` (m/m, negative where it rises) and the same as a crew says it, and how it
     runs.
 
-    `says` is why it has its size; `state` is None where it does not fall or carries nothing.
+    `says` is why it has its size, `after` the larger pipe that comes into it, "" where none does; `state` is None where
+    it does not fall or carries nothing.
     """
 
     run: str
@@ -56,6 +59,7 @@ class DrainRun:
     series: str
     size: str
     says: str
+    after: str
     state: PartFull | None
 
 
@@ -71,7 +75,7 @@ def drain_runs(plan: Plan, lay: Layout) -> dict[str, DrainRun]:
     order = _downhill(lay, exits)
     place = {p: n for n, p in enumerate(order)}
     lines.sort(key=lambda line: (place[_ends(lay, line, exits)[0]], line.run))
-    flows, above = _carried(plan, lay, exits, order), dict[str, float]()
+    flows, above = _carried(plan, lay, exits, order), dict[str, Pipe]()
     pumped = _pumped(plan, lay)
     runs, found = plan.run_by_id, {}
     for line in lines:
@@ -83,9 +87,11 @@ def drain_runs(plan: Plan, lay: Layout) -> dict[str, DrainRun]:
         item, says = (
             (pipe(name, own), "chosen by the crew")
             if own
-            else _size(name, flow, fall, above.get(upper, 0.0), runs[line.run].situation == "buried", plan.units)
+            else _size(name, flow, fall, above.get(upper), runs[line.run].situation == "buried", plan.units)
         )
-        above[lower] = max(above.get(lower, 0.0), item.bore)
+        before = above.get(upper)
+        after = _named(before) if before is not None and not _no_smaller(item, before) else ""
+        above[lower] = max(above.get(lower, item), item, key=_called)
         if caught := _caught(plan, plan.by_id[upper]):
             says = f"{says}; {caught}"
         if upper in pumped:
@@ -101,6 +107,7 @@ def drain_runs(plan: Plan, lay: Layout) -> dict[str, DrainRun]:
             series=name,
             size=item.size,
             says=says,
+            after=after,
             state=state,
         )
     return found
@@ -224,16 +231,32 @@ def _carried(plan: Plan, lay: Layout, exits: Mapping[str, tuple[str, ...]], orde
     return found
 
 
-def _size(name: str, flow: float, fall: float, above: float, buried: bool, units: System) -> tuple[Pipe, str]:
+def _called(item: Pipe) -> tuple[int, float]:
+    return nominal_diameter(item.size), item.bore
+
+
+def _named(item: Pipe) -> str:
+    return f"{series(item.series).short} {item.size}"
+
+
+def _no_smaller(item: Pipe, before: Pipe) -> bool:
+    """Whether a drain pipe is no smaller than the one before it: by what they are called, whatever their walls leave
+    of it; by bore where one has no nominal size.
+    """
+    here, there = nominal_diameter(item.size), nominal_diameter(before.size)
+    return here >= there if here and there else item.bore >= before.bore - 1e-9
+
+
+def _size(name: str, flow: float, fall: float, above: Pipe | None, buried: bool, units: System) -> tuple[Pipe, str]:
     made = series(name).sizes
     allowed = [s for s in made if s.outside >= (LEAST_BURIED if buried else LEAST_DRAIN)] or [made[-1]]
-    sizes = [s for s in allowed if s.bore >= above - 1e-9] or [made[-1]]
+    sizes = [s for s in allowed if above is None or _no_smaller(s, above)] or [made[-1]]
     if flow <= 0 or fall <= 0:
         return sizes[0], "the smallest that codes let lie here, as nothing can be computed"
     for item in sizes:
         state = part_full(item, flow, fall, units)
         if state.fits and state.depth <= FULLEST:
-            if item is sizes[0] and above > 0:
+            if item is sizes[0] and above is not None:
                 why = "no smaller than what comes into it"
             elif item is allowed[0] and item is not made[0]:
                 why = "the smallest that codes let lie here"
@@ -253,6 +276,8 @@ def drain_problems(plan: Plan, lay: Layout, drains: Mapping[str, DrainRun]) -> t
     ]
     for d in drains.values():
         a, b = names[d.upper], names[d.lower]
+        if d.after:
+            found.append(tell("drain-narrows", d.run, a=a, b=b, size=_named(pipe(d.series, d.size)), before=d.after))
         if d.fall <= 0:
             rise = lay.places[d.lower][2] - lay.places[d.upper][2]
             level = abs(rise) < 5e-4  # less is not shown
@@ -263,7 +288,19 @@ def drain_problems(plan: Plan, lay: Layout, drains: Mapping[str, DrainRun]) -> t
             )
         elif d.state is not None and not d.state.cleans:
             found.append(tell("drain-slow", d.run, units, a=a, b=b, speed=d.state.velocity, least=SELF_CLEANSING))
-    return (*found, *_uncleaned(plan, lay))
+    return (*found, *_not_sold(plan, drains), *_uncleaned(plan, lay))
+
+
+def _not_sold(plan: Plan, drains: Mapping[str, DrainRun]) -> Iterator[Problem]:
+    """What the crew standard asks drains to be made of, where this market has it not: said once, at the first."""
+    wanted = DRAIN_SERIES[choose_practice(plan.practices, "drain")]
+    taken = market(plan.conditions.market).drain_pipe(wanted)
+    if taken == wanted or wanted == DRAIN_SERIES[practices()["drain"].default]:
+        return  # the usual one is the same kind of pipe under the market's own name
+    for d in drains.values():
+        if plan.run_by_id[d.run].series is None:
+            yield tell("drain-not-sold", d.run, wanted=series(wanted).short, taken=series(taken).short)
+            return
 
 
 def _falls_there(plan: Plan, point: str, runs: Iterable[str]) -> bool:

@@ -67,6 +67,6 @@ def part_full(item: Pipe, flow: float, slope: float, units: System = "metric") -
         return PartFull(1.0, flow / (pi * bore**2 / 4), full, full_v, True, False, says)
     depth = brentq(lambda y: manning_flow(bore, slope, n, y)[0] - flow, 1e-6, _FULLEST, xtol=1e-10)
     v = manning_flow(bore, slope, n, depth)[1]
-    cleans = v >= SELF_CLEANSING
+    cleans = round(v, 2) >= SELF_CLEANSING  # a figure of experience: no finer than it is told
     says = "it keeps itself clean" if cleans else "too slow to carry dirt: more fall, or a smaller pipe"
     return PartFull(float(depth), v, full, full_v, cleans, True, says)

@@ -24,6 +24,7 @@ __all__ = [
     "Moment",
     "Reading",
     "SaidKind",
+    "JointSpot",
     "Text",
     "event_body",
     "read_events",
@@ -72,11 +73,23 @@ JointName = Annotated[Text, Field(min_length=1, max_length=160)]
 
 
 @dataclass(frozen=True, slots=True)
+class JointSpot:
+    """Where a joint lay (m): east, north, level, and the depth of its pipe below ground."""
+
+    __pydantic_config__: ClassVar[ConfigDict] = _STRICT
+    x: float
+    y: float
+    level: float
+    depth: float
+
+
+@dataclass(frozen=True, slots=True)
 class JointMark:
     """What a joint was when something was done to it: its signature, its other name, the name it was recorded under
     before.
 
-    `where` says for people where it was; all are "" where there is nothing to say.
+    `where` says for people where it was; these are "" where there is nothing to say. `spot` is where the drawing had it
+    when it was made: what is in the ground stays there, whatever is drawn later.
     """
 
     __pydantic_config__: ClassVar[ConfigDict] = _STRICT
@@ -84,6 +97,7 @@ class JointMark:
     also: Short = ""
     was: Short = ""
     where: Annotated[Text, Field(max_length=400)] = ""
+    spot: JointSpot | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -257,7 +271,10 @@ def stored_event(text: str) -> Event:
         body = json.loads(text)
         known = {f.name: body[f.name] for f in fields(Event) if body.get(f.name) is not None}
         marks = {
-            name: JointMark(**{f.name: mark.get(f.name, "") for f in fields(JointMark)})
+            name: JointMark(
+                **{f.name: mark.get(f.name, "") for f in fields(JointMark) if f.name != "spot"},
+                spot=JointSpot(**mark["spot"]) if mark.get("spot") else None,
+            )
             for name, mark in body.get("joints", {}).items()
         }
         return Event(
@@ -291,6 +308,7 @@ def said_schema(ref_template: str) -> dict[str, Any]:
         "default": [],
     }
     whole["$defs"].pop("JointMark", None)
+    whole["$defs"].pop("JointSpot", None)
     return {
         **whole,
         "title": "Said",

@@ -15,7 +15,7 @@ from typing import Literal
 from hydrarch.core.joining.assembled import Joint
 from hydrarch.core.making.steps import joint_cure
 from hydrarch.core.plan.document import Plan
-from hydrarch.core.record.events import Event, JointMark, standing_events
+from hydrarch.core.record.events import Event, JointMark, JointSpot, standing_events
 
 __all__ = [
     "MADE",
@@ -67,7 +67,7 @@ class JointState:
     or not; `purpose` why it was left dry, where it was left so on purpose. `others` is what others said of it that does
     not go with that, `event` the event that its state comes from, `clash` what contradicts itself in its record, in
     words. `doubt` is how much (s) earlier it may have been made, where the clock of the device that said so was
-    changed.
+    changed; `spot` where it was drawn when it was made, None where no record says.
     """
 
     joint: str
@@ -87,6 +87,7 @@ class JointState:
     clash: str = ""
     doubt: float | None = None
     looked_over: bool = False
+    spot: JointSpot | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -144,6 +145,7 @@ class Record:
     signature: str = ""
     also: str = ""
     where: str = ""
+    spot: JointSpot | None = None
     tests: list[tuple[Event, str]] = field(default_factory=list)
     buried: bool = False
     looked: float | None = None
@@ -249,6 +251,8 @@ def fold_event(records: dict[str, Record], event: Event) -> None:
             records[name] = records.pop(mark.was)
         record = records.setdefault(name, Record())
         record.also, record.where = mark.also or record.also, mark.where or record.where
+        if event.kind == "made":
+            record.spot = mark.spot
         _apply(record, event, mark.signature)
 
 
@@ -364,6 +368,7 @@ def _state(plan: Plan, joint: Joint, record: Record, now: float, need: TestNeed,
         clash=clash,
         doubt=record.doubt,
         looked_over=record.looked_over,
+        spot=record.spot,
     )
 
 

@@ -14,6 +14,7 @@ from hydrarch.core.components.marks import Mark
 from hydrarch.core.derivation.chain import Derivation
 from hydrarch.core.joining.assembled import Joint
 from hydrarch.core.plan.document import Plan, Point
+from hydrarch.core.record.spots import drawn_since, drawn_spot
 from hydrarch.core.record.states import MADE
 
 __all__ = ["AsLaid", "FromMark", "as_laid", "fixed_marks"]
@@ -38,6 +39,8 @@ class AsLaid:
     """One hidden joint: where it is (m east and north, level and depth of its pipe), measured `tapes` from two marks,
     and its record.
 
+    Where it lies is where it was drawn when it was made; `since` says in words how the drawing has it elsewhere now, ""
+    where it has not. A record of earlier versions does not say, and it lies as it is drawn (`as_drawn`).
     `tapes` is empty where fewer than two marks are drawn; `sharp` whether the two cross so that they show the place.
     `by` and `at` are whoever made it and when (s since 1970), `proved_at` when the test that proves it was held, or, of
     what no test holds, when it was last seen dry at work; None where neither is so.
@@ -57,6 +60,8 @@ class AsLaid:
     by: str
     at: float
     state: str
+    since: str
+    as_drawn: bool
     proved_at: float | None
 
 
@@ -92,8 +97,9 @@ def as_laid(plan: Plan, derived: Derivation, ready: Readiness) -> tuple[AsLaid, 
         situation = _situation(plan, joint, at)
         if situation not in _HIDDEN:
             continue
-        x, y, level, depth = _where(plan, joint)
-        tapes, sharp = _tapes(x, y, marks)
+        drawn = drawn_spot(plan, joint)
+        spot = state.spot or drawn
+        tapes, sharp = _tapes(spot.x, spot.y, marks)
         found.append(
             AsLaid(
                 joint=joint.id,
@@ -101,15 +107,17 @@ def as_laid(plan: Plan, derived: Derivation, ready: Readiness) -> tuple[AsLaid, 
                 method=joint.method,
                 size=joint.size,
                 situation=situation,
-                x=x,
-                y=y,
-                level=level,
-                depth=depth,
+                x=spot.x,
+                y=spot.y,
+                level=spot.level,
+                depth=spot.depth,
                 tapes=tapes,
                 sharp=sharp,
                 by=state.by,
                 at=state.at,
                 state=state.state,
+                since=drawn_since(spot, drawn, plan.units),
+                as_drawn=state.spot is None,
                 proved_at=proofs.get(joint.id)
                 if state.proved
                 else state.looked
@@ -131,19 +139,6 @@ def _situation(plan: Plan, joint: Joint, at: Mapping[str, list[str]]) -> str:
         return "on surface" if bare else run.situation
     here = at.get(joint.point or "", [])
     return next((s for s in _HIDDEN if s in here), here[0] if here else "")
-
-
-def _where(plan: Plan, joint: Joint) -> tuple[float, float, float, float]:
-    if joint.point is not None:
-        p = plan.by_id[joint.point]
-        return p.x, p.y, p.level, p.depth
-    run = plan.run_by_id[joint.run or ""]
-    a, b = plan.by_id[run.a.point], plan.by_id[run.b.point]
-    share = 0.5 if joint.share is None else joint.share
-    x, y, level, depth = (
-        u + (v - u) * share for u, v in ((a.x, b.x), (a.y, b.y), (a.level, b.level), (a.depth, b.depth))
-    )
-    return x, y, level, depth
 
 
 def _tapes(x: float, y: float, marks: tuple[Point, ...]) -> tuple[tuple[FromMark, ...], bool]:

@@ -2352,11 +2352,15 @@ export interface components {
          * @description One hidden joint: where it is (m east and north, level and depth of its pipe), measured `tapes` from two marks,
          *     and its record.
          *
+         *     Where it lies is where it was drawn when it was made; `since` says in words how the drawing has it elsewhere now, ""
+         *     where it has not. A record of earlier versions does not say, and it lies as it is drawn (`as_drawn`).
          *     `tapes` is empty where fewer than two marks are drawn; `sharp` whether the two cross so that they show the place.
          *     `by` and `at` are whoever made it and when (s since 1970), `proved_at` when the test that proves it was held, or, of
          *     what no test holds, when it was last seen dry at work; None where neither is so.
          */
         AsLaid: {
+            /** As Drawn */
+            as_drawn: boolean;
             /** At */
             at: number;
             /** By */
@@ -2375,6 +2379,8 @@ export interface components {
             proved_at: number | null;
             /** Sharp */
             sharp: boolean;
+            /** Since */
+            since: string;
             /** Situation */
             situation: string;
             /** Size */
@@ -3633,9 +3639,12 @@ export interface components {
          * @description One run of a drain: flow (m³/s), `fall` (m/m, negative where it rises) and the same as a crew says it, and how it
          *     runs.
          *
-         *     `says` is why it has its size; `state` is None where it does not fall or carries nothing.
+         *     `says` is why it has its size, `after` the larger pipe that comes into it, "" where none does; `state` is None where
+         *     it does not fall or carries nothing.
          */
         DrainRun: {
+            /** After */
+            after: string;
             /** Fall */
             fall: number;
             /** Falls */
@@ -5244,6 +5253,20 @@ export interface components {
             towards: string;
         };
         /**
+         * JointSpot
+         * @description Where a joint lay (m): east, north, level, and the depth of its pipe below ground.
+         */
+        JointSpot: {
+            /** Depth */
+            depth: number;
+            /** Level */
+            level: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * JointState
          * @description Where a joint stands at one moment. `set_at` and `cured_at` are seconds since 1970, None where nothing waits.
          *
@@ -5254,7 +5277,7 @@ export interface components {
          *     or not; `purpose` why it was left dry, where it was left so on purpose. `others` is what others said of it that does
          *     not go with that, `event` the event that its state comes from, `clash` what contradicts itself in its record, in
          *     words. `doubt` is how much (s) earlier it may have been made, where the clock of the device that said so was
-         *     changed.
+         *     changed; `spot` where it was drawn when it was made, None where no record says.
          */
         JointState: {
             /** At */
@@ -5307,6 +5330,7 @@ export interface components {
             purpose: string;
             /** Set At */
             set_at: number | null;
+            spot?: components["schemas"]["JointSpot"] | null;
             /**
              * State
              * @enum {string}

@@ -65,6 +65,7 @@ function Row({ joint }: { joint: Laid }) {
           {lies(format, joint.depth)}, {joint.by}, {clockTime(joint.at)}
           {joint.proved_at ? `, tested ${clockTime(joint.proved_at)}` : ", not tested"}
         </span>
+        {joint.since && <b className="block text-[13px] text-dry">{joint.since}</b>}
       </button>
     </li>
   );
