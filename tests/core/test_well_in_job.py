@@ -14,7 +14,7 @@ from hydrarch.core.components.wells import Pitless
 from hydrarch.core.derivation.chain import Derivation, derive
 from hydrarch.core.hydraulics.static import static_pressure
 from hydrarch.core.hydraulics.water import water
-from hydrarch.core.plan.document import Plan
+from hydrarch.core.plan.document import Existing, Plan
 from hydrarch.core.wells.droppipe import DropPipes, Duty, drop_pipes
 from hydrarch.core.wells.hole import Hole
 from hydrarch.core.wells.laid import lay_well
@@ -70,6 +70,19 @@ class Sent(unittest.TestCase):
         self.assertFalse(
             [p for p in done.problems() if p.code.startswith("string-")], [p.says for p in done.problems()]
         )
+
+    def test_what_goes_down_beside_the_pipe_is_on_the_list(self) -> None:
+        """Cable and rope as long as the pump hangs deep with 3 m to spare, a tie every 3 m; none for a pump that is
+        there already.
+        """
+        done = derive(hung("pvc80", "1-1/4", 60.0))
+        rows = {r.item: r for r in done.bill}
+        self.assertIn("63.00 m", rows["well cable"].detail)
+        self.assertIn("63.00 m", rows["well rope"].detail)
+        self.assertEqual(rows["well ties"].count, 20)
+        old = done.plan.by_id["W"].model_copy(update={"existing": Existing()})
+        there = done.plan.model_copy(update={"points": (old, *done.plan.points[1:])})
+        self.assertFalse([r for r in derive(there).bill if r.item.startswith("well ")])
 
     def test_the_gauge_stands_at_the_top(self) -> None:
         """What is tested above the well is tested by what it sees there, not by what the pump's foot sees; the string

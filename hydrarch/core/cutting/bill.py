@@ -23,7 +23,7 @@ from hydrarch.core.components.basins import Bulkhead, BulkheadIn, Standpipe
 from hydrarch.core.components.devices import Valve
 from hydrarch.core.components.drains import Outfall
 from hydrarch.core.components.equipment import Equipment
-from hydrarch.core.components.sources import Mains, Tank
+from hydrarch.core.components.sources import Mains, Tank, WellPump
 from hydrarch.core.coverage.wire import Wire
 from hydrarch.core.cutting.cuts import CutList, Nest
 from hydrarch.core.cutting.dripparts import drip_parts, in_line_count
@@ -119,7 +119,7 @@ def bill(plan: Plan, assembly: Assembly, cuts: CutList, wire: Wire | None = None
         BillRow(group="equipment", item=d.item, name=d.name, count=d.count, unit=d.unit, detail=d.detail)
         for d in drip_parts(plan)
     ]
-    return (*rows, *_equipment(plan, assembly), *control, *drips, *_consumables(plan, assembly))
+    return (*rows, *_equipment(plan, assembly), *_beside_strings(plan), *control, *drips, *_consumables(plan, assembly))
 
 
 def _as_sold(plan: Plan, thread: str, wanted: float) -> str:
@@ -193,6 +193,55 @@ def _control(plan: Plan, wire: Wire | None) -> list[BillRow]:
                 detail="two at each valve",
             )
         )
+    return rows
+
+
+_SPARE_DOWN = 3.0
+"""m of cable and rope beyond the pump's depth, for the head of the well and a new splice; estimate."""
+_TIED = 3.0
+"""m between the ties that hold cable and rope to the pipe; from memory."""
+
+
+def _beside_strings(plan: Plan) -> list[BillRow]:
+    """What goes down a well beside its pipe: cable, rope and the ties, for each pump that is new."""
+    rows = []
+    for p in plan.of_kind(WellPump):
+        if p.existing is not None or p.depth <= 0:
+            continue
+        long = show(p.depth + _SPARE_DOWN, "length", plan.units)
+        rows += [
+            BillRow(
+                group="equipment",
+                item=f"well {item}",
+                name=name,
+                count=count,
+                unit=unit,
+                detail=f"for {p.label}: {detail}",
+            )
+            for item, name, count, unit, detail in (
+                (
+                    "cable",
+                    "Submersible pump cable",
+                    1,
+                    "length",
+                    f"{long}; cores and size by the pump maker's table and a licensed electrician",
+                ),
+                (
+                    "rope",
+                    "Safety rope that does not rot",
+                    1,
+                    "length",
+                    f"{long}; rated for the pump, its pipe and water",
+                ),
+                (
+                    "ties",
+                    "Ties for cable and rope",
+                    ceil(p.depth / _TIED),
+                    "",
+                    f"one every {show(_TIED, 'length', plan.units)} of pipe",
+                ),
+            )
+        ]
     return rows
 
 

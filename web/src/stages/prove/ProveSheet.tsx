@@ -219,7 +219,7 @@ function SectionCard({ section, letter }: { section: Section; letter: string }) 
         </div>
       ))}
       <Readings section={section} />
-      <TestForm section={section} gate={state.pressurise} />
+      {section.sort !== "run" && <TestForm section={section} gate={state.pressurise} />}
       {state.overrides.map((o) => (
         <p key={o} className="mt-1 text-dry">
           Went on all the same: {o}
