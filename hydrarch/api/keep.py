@@ -22,6 +22,7 @@ from hydrarch.api.watering import watering_day
 from hydrarch.core.base.errors import Unknown
 from hydrarch.core.cutting.cuts import CutList, Nest, nest_longer
 from hydrarch.core.plan.document import Plan
+from hydrarch.core.report.two_shops import TwoShops, two_shops
 from hydrarch.devices.weather import Hour, SimulatedWeather, lowest, read_weather
 from hydrarch.formats.archive import is_archive
 from hydrarch.formats.exports import EXPORTS, Subject
@@ -153,6 +154,14 @@ def _imported(service: Service, body: bytes) -> Response:
 def import_prices(book: ForeignText) -> PriceBook:
     """Prices by item, for a plan to keep, and their currency; a broken book is refused whole, with its line."""
     return read_foreign(read_prices, book.file)
+
+
+@router.post("/jobs/{job_id}/prices/compare", summary="Compare another shop's price book")
+def compare_prices(service: ServiceIn, job_id: str, book: ForeignText) -> TwoShops:
+    """The list by the job's own prices and by another book's; nothing is kept. A broken book is refused whole."""
+    found = service.job(job_id)
+    other = read_foreign(read_prices, book.file)
+    return two_shops(service.derived(found), other.prices, other.currency)
 
 
 @router.get("/jobs/{job_id}/nests", summary="Nest again, with more time")

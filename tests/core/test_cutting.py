@@ -24,6 +24,7 @@ from hydrarch.core.derivation.chain import derive
 from hydrarch.core.joining.short import cut_from, part_rating
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.report import headlines
+from hydrarch.core.report.two_shops import two_shops
 from hydrarch.demo import cedar_tub, herb_bank, show_tank, swimming_pond, thistledown
 from hydrarch.formats.tables import prices_csv, read_prices
 from tests.core.plans import make_plan, point
@@ -328,6 +329,34 @@ class Bills(unittest.TestCase):
         self.assertEqual(feet.currency, "")
         with self.assertRaisesRegex(BadRow, "line 2: .*how long one is"):
             read_prices("item,price,per\npvc40 1,31.70,coil\n")
+
+    def test_two_shops(self) -> None:
+        """A list at two books: sums of what both price, the least if each is bought where it costs less; starting prices
+        count for neither, and what one book lacks is counted, not taken as nothing.
+        """
+        plan = thistledown().model_copy(
+            update={"prices": {"pvc40 1": 2.0, "pvc-elbow-90-1": 0.5, "pvc-tee-1": 1.0}, "currency": "EUR"}
+        )
+        done = derive(plan)
+        found = two_shops(done, {"pvc40 1": 3.0, "pvc-elbow-90-1": 0.25, "pvc-cross-1": 4.0}, "EUR")
+        rows = {r.item: r for r in found.rows if r.here is not None or r.there is not None}
+        pipe, elbow = rows["pvc40 1"], rows["pvc-elbow-90-1"]
+        assert pipe.here and pipe.there and elbow.here and elbow.there
+        long = sum(
+            s.length for n in done.cuts.nests if (n.series, n.size, n.made) == ("pvc40", "1", None) for s in n.sticks
+        )
+        self.assertAlmostEqual(pipe.here, 2 * long)
+        self.assertAlmostEqual(pipe.there, 3 * long)
+        self.assertAlmostEqual(elbow.here, 0.5 * elbow.count)
+        self.assertEqual(found.both, 2)
+        self.assertAlmostEqual(found.here, pipe.here + elbow.here)
+        self.assertAlmostEqual(found.there, pipe.there + elbow.there)
+        self.assertAlmostEqual(found.split, pipe.here + elbow.there)
+        self.assertEqual(found.only_here, int("pvc-tee-1" in rows))
+        self.assertEqual((found.only_there, found.alike), (0, True))
+        self.assertEqual(two_shops(done, {}, "USD").alike, False)
+        self.assertIsNone(two_shops(done, {}, "").alike)
+        self.assertEqual((two_shops(done, {}, "").both, two_shops(done, {}, "").split), (0, 0))
 
     def test_one_currency(self) -> None:
         """A book is in one currency; what is none is told; starting prices go out in none."""

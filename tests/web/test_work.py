@@ -127,6 +127,11 @@ class SawAndTrench(Browsing):
         book.get_by_label("Price book file").set_input_files(file)  # type: ignore[arg-type]
         expect(book.get_by_role("alert")).to_contain_text("line 2")
         expect(book).to_contain_text("1 prices of your own")
+        file["buffer"] = b"item,price\npvc-elbow-90-1,0.01\npvc40 1,2\n"
+        book.get_by_label("Another shop's price book").set_input_files(file)  # type: ignore[arg-type]
+        expect(book.get_by_role("status").last).to_contain_text("1 row has a price in both")
+        expect(book.get_by_role("status").last).to_contain_text("names no currency")
+        expect(book).to_contain_text("1 prices of your own")  # nothing of the other book is kept
 
     def test_an_old_tin(self) -> None:
         """A tin dated years ago is told to be stirred or thrown away."""

@@ -239,6 +239,8 @@ export const api = {
   nests: (job: string, signal: AbortSignal, onSays: (says: string) => void) =>
     work<Nest[]>(`/jobs/${seg(job)}/nests/live`, signal, onSays),
   readPrices: (file: ForeignFile) => post("/api/prices", { body: file }),
+  comparePrices: (job: string, file: ForeignFile) =>
+    post("/api/jobs/{job_id}/prices/compare", { params: { path: { job_id: job } }, body: file }),
   hold: (job: string, section: string) =>
     get("/api/jobs/{job_id}/sections/{section}/hold", { params: { path: { job_id: job, section } } }),
   flush: (job: string, section: string) =>

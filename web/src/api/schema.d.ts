@@ -1385,6 +1385,26 @@ export interface paths {
         patch: operations["save_change_api_jobs__job_id__plan_patch"];
         trace?: never;
     };
+    "/api/jobs/{job_id}/prices/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare another shop's price book
+         * @description The list by the job's own prices and by another book's; nothing is kept. A broken book is refused whole.
+         */
+        post: operations["compare_prices_api_jobs__job_id__prices_compare_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/procedures": {
         parameters: {
             query?: never;
@@ -9230,6 +9250,51 @@ export interface components {
             plan: components["schemas"]["Plan"];
         };
         /**
+         * TwoPrices
+         * @description A row of the list with what it costs by the job's own prices and by the other book's, None where one has none.
+         */
+        TwoPrices: {
+            /** Count */
+            count: number;
+            /** Here */
+            here: number | null;
+            /** Item */
+            item: string;
+            /** Name */
+            name: string;
+            /** There */
+            there: number | null;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * TwoShops
+         * @description Two price books over one list. The sums are of those rows that both have; `split` is what those come to where each
+         *     is bought at the cheaper shop. The rest is counted: what only one has, and what none has.
+         *
+         *     `alike` is whether both books say one currency, None where one of them says none.
+         */
+        TwoShops: {
+            /** Alike */
+            alike: boolean | null;
+            /** Both */
+            both: number;
+            /** Here */
+            here: number;
+            /** Only Here */
+            only_here: number;
+            /** Only There */
+            only_there: number;
+            /** Rows */
+            rows: components["schemas"]["TwoPrices"][];
+            /** Split */
+            split: number;
+            /** There */
+            there: number;
+            /** Unpriced */
+            unpriced: number;
+        };
+        /**
          * Typed
          * @description Text that a crew typed for a quantity.
          */
@@ -14850,6 +14915,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    compare_prices_api_jobs__job_id__prices_compare_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ForeignText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TwoShops"];
                 };
             };
             /** @description Not there */

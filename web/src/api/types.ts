@@ -131,3 +131,4 @@ export type Clock = Schemas["Clock"];
 export type Expected = Schemas["Expected"];
 export type Spoiled = Schemas["Spoiled"];
 export type Paths = paths;
+export type TwoShops = Schemas["TwoShops"];

@@ -7,15 +7,14 @@ import { Said } from "../ui/Messages";
 import { Button } from "../ui/parts";
 
 type CsvFileProps = {
-  name: string;
-  take: string;
+  out?: { name: string; take: string };
   read: string;
   label: string;
   onFile: (file: ForeignFile) => Promise<void>;
 };
 
-/** A table out as CSV to be filled in, and back again; what cannot be read is told with its line, and nothing of it taken. */
-export function CsvFile({ name, take, read, label, onFile }: CsvFileProps) {
+/** A table out as CSV to be filled in, and back again, or only read; what cannot be read is told with its line, and nothing of it taken. */
+export function CsvFile({ out, read, label, onFile }: CsvFileProps) {
   const { job } = useReadyJob();
   const file = useRef<HTMLInputElement>(null);
   const [problem, setProblem] = useState<ProblemDocument | null>(null);
@@ -32,13 +31,15 @@ export function CsvFile({ name, take, read, label, onFile }: CsvFileProps) {
   return (
     <>
       <div className="flex flex-wrap gap-2">
-        <a
-          className="inline-flex min-h-[36px] items-center rounded-[4px] border border-edge bg-panel px-3 pointer-coarse:min-h-[44px]"
-          href={exportLink(job.id, name)}
-          download
-        >
-          {take}
-        </a>
+        {out && (
+          <a
+            className="inline-flex min-h-[36px] items-center rounded-[4px] border border-edge bg-panel px-3 pointer-coarse:min-h-[44px]"
+            href={exportLink(job.id, out.name)}
+            download
+          >
+            {out.take}
+          </a>
+        )}
         <Button onClick={() => file.current?.click()}>{read}</Button>
         <input
           ref={file}

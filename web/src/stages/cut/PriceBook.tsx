@@ -5,6 +5,7 @@ import { useJob } from "../../job/jobStore";
 import { Heading } from "../../ui/parts";
 import { Words } from "../../ui/Typed";
 import { CsvFile } from "../CsvFile";
+import { TwoShops } from "./TwoShops";
 
 /** The price book out as CSV for the shop to fill in, and back again. */
 export function PriceBook() {
@@ -16,8 +17,7 @@ export function PriceBook() {
     <section aria-label="Price book">
       <Heading note={`${own} prices of your own`}>Price book</Heading>
       <CsvFile
-        name="prices"
-        take="Take it as CSV"
+        out={{ name: "prices", take: "Take it as CSV" }}
         read="Read prices from CSV"
         label="Price book file"
         onFile={async (file) => {
@@ -48,6 +48,7 @@ export function PriceBook() {
       <p className="text-[13px] text-muted">
         Mark the rows you filled in with "own"; the others stay starting figures.
       </p>
+      {own > 0 && <TwoShops />}
     </section>
   );
 }

@@ -14,8 +14,7 @@ export function Nozzles() {
     <Fold title="Nozzle tables" note={plan.nozzles.length ? `${plan.nozzles.length} of your own` : "generic"} folded>
       {plan.nozzles.length > 0 && <p>{plan.nozzles.map((n) => n.name).join(", ")}</p>}
       <CsvFile
-        name="nozzles"
-        take="Take them as CSV"
+        out={{ name: "nozzles", take: "Take them as CSV" }}
         read="Read tables from CSV"
         label="Nozzle tables file"
         onFile={async (file) => {
