@@ -9,6 +9,7 @@ from itertools import pairwise
 from hydrarch.core.base.errors import BadRow, HydrarchError
 from hydrarch.core.base.tablefile import ReadColumn, WantedColumn, read_table, text_of
 from hydrarch.core.base.units import System, read, show
+from hydrarch.core.base.workbook import is_workbook
 from hydrarch.core.hydraulics.water import water
 
 __all__ = ["WANTED", "Curve", "read_curve"]
@@ -59,11 +60,11 @@ def read_curve(file: bytes | str, units: System = "metric") -> Curve:
     the person's units unless a unit is written. Raises `BadRow` with the line that is not understood, for heads that
     name no flow and no head, or for fewer than three points, more than forty, or two of one flow.
     """
-    text = text_of(file, _WHAT)
+    text = "" if is_workbook(file) else text_of(file, _WHAT)
     lines = [(n, line) for n, line in enumerate(text.split("\n"), 1) if line.strip()]
     first = next((i for i, (_, line) in enumerate(lines) if re.match(r"\s*[+-]?[.,]?\d", line)), len(lines))
-    if any(re.search(r"[,;\t|]|\S\s+\S", line) for _, line in lines[:first]):
-        found, says, columns = _from_table(text, units)
+    if is_workbook(file) or any(re.search(r"[,;\t|]|\S\s+\S", line) for _, line in lines[:first]):
+        found, says, columns = _from_table(text or file, units)
     else:
         found, says, columns = _typed(lines[first:], units), "", ()
     if len(found) < _LEAST:
@@ -90,7 +91,7 @@ def _checked(n: int, flow: float, head: float, so_far: int, units: System) -> tu
     return n, flow, head
 
 
-def _from_table(text: str, units: System) -> tuple[list[tuple[int, float, float]], str, tuple[ReadColumn, ...]]:
+def _from_table(text: bytes | str, units: System) -> tuple[list[tuple[int, float, float]], str, tuple[ReadColumn, ...]]:
     """The points under a line that names the columns."""
     table = read_table(_WHAT, text, WANTED, units)
     lifted = "head" if table.has("head") else "pressure"

@@ -23,7 +23,21 @@ from hydrarch.formats.jobfile import write_job_file
 from hydrarch.formats.maps import drawing_svg, line_dxf, line_geojson, line_kml
 from hydrarch.formats.schema import job_schema
 from hydrarch.formats.sheet import sheet_html
-from hydrarch.formats.tables import as_laid_csv, cuts_csv, nozzles_csv, parts_csv, parts_text, prices_csv, schedule_csv
+from hydrarch.formats.tables import (
+    as_laid_csv,
+    as_laid_table,
+    cuts_csv,
+    cuts_table,
+    nozzles_csv,
+    parts_csv,
+    parts_table,
+    parts_text,
+    prices_csv,
+    prices_table,
+    schedule_csv,
+    schedule_table,
+    workbook_of,
+)
 from hydrarch.formats.watering import schedule_calendar
 
 __all__ = ["EXPORTS", "Export", "Subject"]
@@ -105,6 +119,19 @@ It may be unpacked, packed again and read in, with or without the folder readabl
 """
 
 
+def _tables(s: Subject) -> bytes:
+    """All tables of a job that a shop, a saw or an office reads, a sheet each."""
+    found = [
+        parts_table(s.derived.bill),
+        cuts_table(s.plan, s.derived.cuts),
+        prices_table(s.derived.bill, s.plan.currency),
+        as_laid_table(as_laid(s.plan, s.derived, s.stands)),
+    ]
+    if s.schedule is not None and s.plan.zones:
+        found.append(schedule_table(s.schedule()))
+    return workbook_of(found, s.stands.now)
+
+
 def _archive(s: Subject) -> bytes:
     """The job, its photos, and what people read."""
     laid = as_laid(s.plan, s.derived, s.stands)
@@ -152,6 +179,13 @@ EXPORTS: dict[str, Export] = {
             "text/csv",
             lambda s: prices_csv(s.derived.bill, s.plan.currency),
             beside="cut",
+        ),
+        Export(
+            "tables",
+            "Parts, cuts, prices and as laid, XLSX",
+            "-tables.xlsx",
+            "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+            _tables,
         ),
         Export("cuts", "Cuts, CSV", "-cuts.csv", "text/csv", lambda s: cuts_csv(s.plan, s.derived.cuts)),
         Export(

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from hydrarch.core.base.errors import BadRow
 from hydrarch.core.base.tablefile import ForeignTable, ReadColumn, WantedColumn, read_table, text_of
 from hydrarch.core.base.units import System, show
+from hydrarch.core.base.workbook import is_workbook
 from hydrarch.core.plan.tie import FARTHEST, Tie
 from hydrarch.formats.explained import BadFile, number_of
 
@@ -77,9 +78,9 @@ def read_points(file: bytes | str, units: System, use: Sequence[str] = (), tie: 
 
     Raises `BadFile` or `BadRow` with where it is wrong; nothing is half taken.
     """
-    text = text_of(file, "points")
+    text = file if is_workbook(file) else text_of(file, "points")
     read, columns, found = "", tuple[ReadColumn, ...](), tuple[MeasuredPoint, ...]()
-    if text.lstrip().startswith("{"):
+    if isinstance(text, str) and text.lstrip().startswith("{"):
         found, mine = _geojson(text, tie)
     else:
         found, table, mine, asks = _of_table(text, units, use, tie)
@@ -139,7 +140,7 @@ def _look_like_degrees(table: ForeignTable) -> bool:
 
 
 def _of_table(
-    text: str, units: System, use: Sequence[str], tie: Tie | None
+    text: bytes | str, units: System, use: Sequence[str], tie: Tie | None
 ) -> tuple[tuple[MeasuredPoint, ...], ForeignTable, Tie | None, str]:
     """The points of a table, the table, where the drawing lies if it says so, and what is to be asked of its columns."""
     on_earth = read_table("points", text, WANTED_PLACES, units, use=use, asking=True)

@@ -1,4 +1,4 @@
-"""Parts and cuts as CSV, for the shop and the saw."""
+"""Tables that go out, as CSV and as sheets of a workbook, and the price books and nozzle tables that come in."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from math import degrees
-from typing import Any
+from typing import Any, TypeAlias
 
 from pydantic import ValidationError
 
@@ -26,31 +26,105 @@ from hydrarch.core.plan.document import Plan
 from hydrarch.core.report.as_laid import AsLaid
 
 __all__ = [
+    "Cell",
+    "Figure",
     "PriceBook",
     "WANTED_NOZZLES",
     "WANTED_PRICES",
+    "WrittenTable",
     "acts_csv",
+    "as_laid_csv",
+    "as_laid_table",
+    "csv_of",
     "cuts_csv",
+    "cuts_table",
     "parts_csv",
+    "parts_table",
     "parts_text",
     "nozzles_csv",
     "prices_csv",
+    "prices_table",
     "read_nozzles",
     "read_prices",
     "schedule_csv",
+    "schedule_table",
+    "workbook_of",
 ]
 
 
-def _write(head: list[str], rows: Iterable[list[str]]) -> str:
-    """A table as CSV. Raises `ValueError` for two columns of one name: a program that reads by name keeps one
-    of them.
+@dataclass(frozen=True, slots=True)
+class Figure:
+    """A number of a table, and how many places behind the point are shown."""
+
+    value: float
+    places: int = 2
+
+
+Cell: TypeAlias = str | int | Figure | None
+"""Words, a count, a number, or nothing."""
+
+
+@dataclass(frozen=True, slots=True)
+class WrittenTable:
+    """A table that goes out: its title, the names of its columns, and its rows.
+
+    Raises `ValueError` for two columns of one name: a program that reads by name keeps one of them.
     """
-    if len(set(head)) < len(head):
-        raise ValueError(f"two columns have one name: {', '.join(head)}")
+
+    title: str
+    head: tuple[str, ...]
+    rows: tuple[tuple[Cell, ...], ...]
+
+    def __post_init__(self) -> None:
+        if len(set(self.head)) < len(self.head):
+            raise ValueError(f"two columns have one name: {', '.join(self.head)}")
+
+
+def csv_of(table: WrittenTable) -> str:
+    """A table as CSV."""
     out = io.StringIO()
     writer = csv.writer(out)
-    writer.writerow(head)
-    writer.writerows([[_safe(cell) for cell in row] for row in rows])
+    writer.writerow(table.head)
+    writer.writerows([[_told(cell) for cell in row] for row in table.rows])
+    return out.getvalue()
+
+
+def workbook_of(tables: Iterable[WrittenTable], at: float) -> bytes:
+    """Tables as a workbook, a sheet each; figures are figures, words are words and never formulas. `at` is when, in s
+    since 1970, so that the same job gives the same file.
+    """
+    from openpyxl import Workbook
+    from openpyxl.cell.cell import ILLEGAL_CHARACTERS_RE
+    from openpyxl.styles import Font
+    from openpyxl.utils import get_column_letter
+
+    book = Workbook()
+    book.remove(book.active)
+    when = datetime.fromtimestamp(at, UTC).replace(tzinfo=None)
+    book.properties.creator, book.properties.created, book.properties.modified = "", when, when
+    for table in tables:
+        sheet = book.create_sheet(table.title)
+        sheet.append(list(table.head))
+        for n in range(1, len(table.head) + 1):
+            sheet.cell(1, n).font = Font(bold=True)
+        for r, row in enumerate(table.rows, 2):
+            for n, given in enumerate(row, 1):
+                if given is None or given == "":
+                    continue
+                cell = sheet.cell(r, n)
+                if isinstance(given, str):
+                    cell.value = ILLEGAL_CHARACTERS_RE.sub(" ", given)
+                    cell.data_type = "s"  # words, whatever they begin with
+                else:
+                    cell.value = given.value if isinstance(given, Figure) else given
+                    if isinstance(given, Figure):
+                        cell.number_format = f"0.{'0' * given.places}" if given.places else "0"
+        for n, name in enumerate(table.head, 1):
+            longest = max((len(_told(row[n - 1])) for row in table.rows), default=0)
+            sheet.column_dimensions[get_column_letter(n)].width = min(60, max(longest, len(name)) + 2)
+        sheet.freeze_panes = "A2"
+    out = io.BytesIO()
+    book.save(out)
     return out.getvalue()
 
 
@@ -63,27 +137,41 @@ def _safe(cell: str) -> str:
     return f"'{cell}" if cell.startswith(_FORMULA) and not _NUMBER.fullmatch(cell) else cell
 
 
-def parts_csv(rows: Iterable[BillRow]) -> str:
+def _told(cell: Cell) -> str:
+    if cell is None:
+        return ""
+    if isinstance(cell, Figure):
+        return f"{cell.value:.{cell.places}f}"
+    return _safe(cell) if isinstance(cell, str) else str(cell)
+
+
+def parts_table(rows: Iterable[BillRow]) -> WrittenTable:
     """The bill of materials."""
-    return _write(
-        ["group", "count", "unit", "part", "id", "have", "spare", "each", "per", "price", "detail"],
-        (
-            [
+    return WrittenTable(
+        "Parts",
+        ("group", "count", "unit", "part", "id", "have", "spare", "each", "per", "price", "detail"),
+        tuple(
+            (
                 r.group,
-                str(r.count),
+                r.count,
                 r.unit,
                 r.name,
                 r.item,
-                str(r.have),
-                str(r.spare),
+                r.have,
+                r.spare,
                 _money(r.each),
                 r.per,
                 _money(r.price),
                 r.detail,
-            ]
+            )
             for r in rows
         ),
     )
+
+
+def parts_csv(rows: Iterable[BillRow]) -> str:
+    """The bill of materials as CSV."""
+    return csv_of(parts_table(rows))
 
 
 _GROUPS = {
@@ -120,17 +208,15 @@ def parts_text(plan: Plan, rows: Iterable[BillRow], stops: int = 0) -> str:
 
 def acts_csv(rows: Iterable[tuple[float, str, str, str]]) -> str:
     """What was done about access and jobs: when (s since 1970; told in UTC), by whom, what, and about what."""
-    return _write(
-        ["at_utc", "who", "what", "about"],
-        (
-            [datetime.fromtimestamp(at, UTC).isoformat(timespec="seconds"), who, what, about]
-            for at, who, what, about in rows
-        ),
+    told = (
+        (datetime.fromtimestamp(at, UTC).isoformat(timespec="seconds"), who, what, about)
+        for at, who, what, about in rows
     )
+    return csv_of(WrittenTable("Access", ("at_utc", "who", "what", "about"), tuple(told)))
 
 
-def _money(price: float | None) -> str:
-    return "" if price is None else f"{price:.2f}"
+def _money(price: float | None) -> Figure | None:
+    return None if price is None else Figure(price)
 
 
 _PER = {"": 1.0, "each": 1.0, "m": 1.0, "ft": FOOT}
@@ -150,18 +236,24 @@ class PriceBook:
     currency: str
 
 
-def prices_csv(rows: Iterable[BillRow], currency: str = "") -> str:
+def prices_table(rows: Iterable[BillRow], currency: str = "") -> WrittenTable:
     """The price book of a job: every part and pipe on its bill, with the price of one, or of a metre or a foot where
     `per` says so; "own" marks the crew's, and those alone are in the job's currency.
     """
-    return _write(
-        ["item", "name", "price", "per", "own", "currency"],
-        (
-            [r.item, r.name, _money(r.each), r.per, "own" if r.own else "", currency if r.own else ""]
+    return WrittenTable(
+        "Prices",
+        ("item", "name", "price", "per", "own", "currency"),
+        tuple(
+            (r.item, r.name, _money(r.each), r.per, "own" if r.own else "", currency if r.own else "")
             for r in rows
             if r.each is not None and r.each > 0
         ),
     )
+
+
+def prices_csv(rows: Iterable[BillRow], currency: str = "") -> str:
+    """The price book as CSV."""
+    return csv_of(prices_table(rows, currency))
 
 
 WANTED_PRICES = (
@@ -244,11 +336,11 @@ WANTED_NOZZLES = (
 def nozzles_csv(nozzles: Iterable[Nozzle]) -> str:
     """Nozzle tables, a row for each pressure."""
     rows = (
-        [n.name, n.form, "" if n.arc is None else _exact(degrees(n.arc)), _exact(p / 1e3), _exact(q * 6e4), _exact(r)]
+        (n.name, n.form, "" if n.arc is None else _exact(degrees(n.arc)), _exact(p / 1e3), _exact(q * 6e4), _exact(r))
         for n in nozzles
         for p, q, r in n.rows
     )
-    return _write(list(_NOZZLE), rows)
+    return csv_of(WrittenTable("Nozzles", _NOZZLE, tuple(rows)))
 
 
 def read_nozzles(file: bytes | str) -> tuple[Nozzle, ...]:
@@ -296,19 +388,27 @@ def _figure(table: ForeignTable, row: TableRow, name: str) -> float:
     return value
 
 
-def schedule_csv(found: Schedule) -> str:
+def schedule_table(found: Schedule) -> WrittenTable:
     """A row for each opening: zone, station, when it begins, minutes, and every how many days."""
-    rows = [
-        [_safe(o.name), str(o.station), o.at, f"{o.seconds / 60:.1f}", str(found.need.days)] for o in found.openings
-    ]
-    return _write(["zone", "station", "begins", "minutes", "every days"], rows)
+    rows = ((o.name, o.station, o.at, Figure(o.seconds / 60, 1), found.need.days) for o in found.openings)
+    return WrittenTable("Watering", ("zone", "station", "begins", "minutes", "every days"), tuple(rows))
+
+
+def schedule_csv(found: Schedule) -> str:
+    """When zones are watered, as CSV."""
+    return csv_of(schedule_table(found))
 
 
 def as_laid_csv(laid: Iterable[AsLaid]) -> str:
+    """Where hidden joints lie, as CSV."""
+    return csv_of(as_laid_table(laid))
+
+
+def as_laid_table(laid: Iterable[AsLaid]) -> WrittenTable:
     """A row for each hidden joint: where it is, measured from two marks, by what method, whose, when, and when it was
     proved.
     """
-    head = [
+    head = (
         "joint",
         "place",
         "method",
@@ -327,28 +427,26 @@ def as_laid_csv(laid: Iterable[AsLaid]) -> str:
         "made_utc",
         "tested_utc",
         "drawn_otherwise",
-    ]
+    )
 
-    def row(j: AsLaid) -> list[str]:
-        tapes = [x for t in j.tapes for x in (t.name, f"{t.distance:.2f}")] or ["", "", "", ""]
-        spot = [f"{v:.2f}" for v in (j.x, j.y, j.level, j.depth)]
-        sharp = ("yes" if j.sharp else "no") if j.tapes else ""
-        return [
+    def row(j: AsLaid) -> tuple[Cell, ...]:
+        tapes: list[Cell] = [x for t in j.tapes for x in (t.name, Figure(t.distance))]
+        return (
             j.joint,
-            _safe(j.place),
+            j.place,
             j.method,
             _size(j.size),
             j.situation,
-            *spot,
-            *tapes,
-            sharp,
-            _safe(j.by),
+            *(Figure(v) for v in (j.x, j.y, j.level, j.depth)),
+            *(tapes or [None] * 4),
+            ("yes" if j.sharp else "no") if j.tapes else "",
+            j.by,
             _day(j.at),
             _day(j.proved_at),
             j.since or ("place from the drawing, not the record" if j.as_drawn else ""),
-        ]
+        )
 
-    return _write(head, map(row, laid))
+    return WrittenTable("As laid", head, tuple(map(row, laid)))
 
 
 def _size(size: str) -> str:
@@ -363,21 +461,27 @@ def _day(at: float | None) -> str:
 
 
 def cuts_csv(plan: Plan, cuts: CutList) -> str:
+    """The cut list as CSV."""
+    return csv_of(cuts_table(plan, cuts))
+
+
+def cuts_table(plan: Plan, cuts: CutList) -> WrittenTable:
     """The cut list: lengths as a tape reads them, and in millimetres."""
-    return _write(
-        ["piece", "pipe", "size", "length", "length_mm", "from", "from_goes_into", "to", "to_goes_into"],
-        (
-            [
+    return WrittenTable(
+        "Cuts",
+        ("piece", "pipe", "size", "length", "length_mm", "from", "from_goes_into", "to", "to_goes_into"),
+        tuple(
+            (
                 p.id,
                 series(p.series).short + (" with emitters" if p.made else ""),
                 _size(p.size),
                 str(show(p.length, "cut", plan.units)),
-                f"{p.length * 1e3:.1f}",
+                Figure(p.length * 1e3, 1),
                 p.a.name,
                 p.a.takes,
                 p.b.name,
                 p.b.takes,
-            ]
+            )
             for p in cuts.pieces
         ),
     )

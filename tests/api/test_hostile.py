@@ -2,6 +2,7 @@
 nobody else.
 """
 
+import base64
 import io
 import json
 import struct
@@ -11,6 +12,8 @@ import zipfile
 import zlib
 from typing import Any
 from unittest.mock import patch
+
+from openpyxl import Workbook
 
 from hydrarch.api.foreign import SECONDS
 from hydrarch.demo import DEMO_ID
@@ -38,6 +41,16 @@ def zipped(name: str, text: str) -> bytes:
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as whole:
         whole.writestr(name, text)
+    return out.getvalue()
+
+
+def _swapped(sheet: str) -> bytes:
+    """A workbook whose first sheet is that text."""
+    book, out = io.BytesIO(), io.BytesIO()
+    Workbook().save(book)
+    with zipfile.ZipFile(book) as good, zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as made:
+        for entry in good.namelist():
+            made.writestr(entry, sheet if entry.endswith("sheet1.xml") else good.read(entry))
     return out.getvalue()
 
 
@@ -155,6 +168,26 @@ class Hostile(WithClient):
             "a word": "null",
         }.items():
             self.answered(name, "/api/import", content=text.encode())
+
+    def test_workbooks(self) -> None:
+        """What says it is a workbook: another archive, one sheet that unpacks to 60 MB, a tower of entities, no end."""
+        sheet = '<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheetData>{}</sheetData></worksheet>'
+        tower = '<!DOCTYPE a [<!ENTITY a "aaaaaaaaaa">' + "".join(
+            f'<!ENTITY {chr(98 + n)} "{10 * ("&" + chr(97 + n) + ";")}">' for n in range(9)
+        )
+        bodies = {
+            "another archive": zipped("a.txt", "name,east,north\n"),
+            "a bomb": _swapped(sheet.format('<row r="1"><c r="A1"><v>1</v></c></row>' * 1_500_000)),
+            "a tower": _swapped(tower + "]>" + sheet.format("<row><c t='inlineStr'><is><t>&j;</t></is></c></row>")),
+            "a far cell": _swapped(sheet.format('<row r="1048576"><c r="XFD1048576"><v>1</v></c></row>')),
+            "no end": _swapped(sheet.format("<row>")),
+            "nothing behind the mark": b"PK\x03\x04",
+            "the old form": b"\xd0\xcf\x11\xe0" + b"\0" * 600,
+        }
+        for name, body in bodies.items():
+            told = {"data": base64.b64encode(body).decode()}
+            self.answered(name, "/api/prices", json=told)
+            self.answered(name, "/api/measures/points", json=told)
 
     def test_figures_and_names(self) -> None:
         """Fields of forms, conditions of a job, points, curves and weather."""

@@ -10,16 +10,30 @@ from typing import Any
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from openpyxl import Workbook, load_workbook
 
 from hydrarch.core.base.errors import BadRow
 from hydrarch.core.base.tablefile import WantedColumn, read_table
 from hydrarch.core.base.units import FOOT, GALLON, PSI
+from hydrarch.core.derivation.chain import derive
+from hydrarch.demo import thistledown
 from hydrarch.devices.gauge import read_log
 from hydrarch.devices.weather import read_weather
 from hydrarch.formats.curvefile import read_curve
 from hydrarch.formats.explained import BadFile
 from hydrarch.formats.pointsfile import read_points
-from hydrarch.formats.tables import read_nozzles, read_prices
+from hydrarch.formats.tables import (
+    Figure,
+    WrittenTable,
+    csv_of,
+    cuts_table,
+    parts_table,
+    prices_csv,
+    prices_table,
+    read_nozzles,
+    read_prices,
+    workbook_of,
+)
 
 PLAIN = (("Gate", 1.5, -2.0, 210.25), ("Oak", 30.0, 4.0, 211.0))
 UTF = "Zürich,1.5,-2,210.25\n"
@@ -225,3 +239,89 @@ class Written(unittest.TestCase):
         for (h, q), (height, flow) in zip(found, rows, strict=True):
             self.assertAlmostEqual(h or 0.0, height, places=4)
             self.assertAlmostEqual(q or 0.0, flow / 1e3, places=7)
+
+
+def workbook(*sheets: tuple[str, list[list[Any]]], hidden: str = "") -> bytes:
+    """A workbook as a spreadsheet writes it."""
+    book = Workbook()
+    book.remove(book.worksheets[0])
+    for name, rows in sheets:
+        sheet = book.create_sheet(name)
+        for row in rows:
+            sheet.append(row)
+        if name == hidden:
+            sheet.sheet_state = "hidden"
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
+
+
+class Workbooks(unittest.TestCase):
+    """The same tables in a spreadsheet's own form; openpyxl writes and judges them."""
+
+    def test_read_as_a_table_is(self) -> None:
+        """The sheet that has the columns is read, others are named; figures keep their value, one with three places
+        behind the point is no thousand, and a sheet that is hidden is not read.
+        """
+        points = workbook(
+            ("Notes", [["Job 12"], ["walked in rain"]]),
+            ("Survey", [["Punkt", "Rechtswert", "Hochwert", "Höhe"], ["Gate", 1.125, -2, 210.25], ["Oak", 30, 4, 211]]),
+            ("Old", [["name", "east", "north", "level"], ["Gate", 9, 9, 9]]),
+            hidden="Old",
+        )
+        found = read_points(points, "metric")
+        self.assertEqual(
+            [(p.name, p.x, p.y, p.level) for p in found.points],
+            [("Gate", 1.125, -2.0, 210.25), ("Oak", 30.0, 4.0, 211.0)],
+        )
+        self.assertIn("sheet Survey is read; not read: Notes", found.says)
+        curve = read_curve(workbook(("A", [["Q [m3/h]", "H [m]"], [0, 45], [3.6, 42.5], [10.8, 26]])))
+        self.assertEqual([(round(q, 9), h) for q, h in curve.points], [(0.0, 45.0), (1e-3, 42.5), (3e-3, 26.0)])
+        book = read_prices(
+            workbook(("Shop", [["item", "price", "own"], ["pvc40 1", 2.1, "own"], ["pvc-tee-1", 9, None]]))
+        )
+        self.assertEqual(book.prices, {"pvc40 1": 2.1})
+
+    def test_what_cannot_be_opened_is_told(self) -> None:
+        """A cut file, another archive, the old form, an empty book, and a book of too many cells."""
+        good = workbook(("A", [["item", "price"], ["pvc40 1", 2.1]]))
+        for body, says in (
+            (good[: len(good) // 2], "cannot be opened"),
+            (b"PK\x03\x04" + b"\0" * 60, "cannot be opened"),
+            (b"\xd0\xcf\x11\xe0" + b"\0" * 60, "save it as XLSX"),
+            (workbook(("A", [])), "no sheet"),
+            (workbook(("A", [[0] * 100] * 4001)), "more than 400000 cells"),
+        ):
+            with self.subTest(says, size=len(body)), self.assertRaisesRegex(BadRow, says):
+                read_prices(body)
+
+    def test_written_and_read_back(self) -> None:
+        """Each export that we also read comes back the same from the workbook as from CSV, to the cent; figures are
+        figures, sizes and what begins like a formula are words, and the same job gives the same file.
+        """
+        plan = thistledown().model_copy(
+            update={"prices": {"pvc40 1": 2.1, "pvc-elbow-90-1": 0.45}, "currency": "EUR", "name": "=1+1"}
+        )
+        done = derive(plan)
+        tables = [parts_table(done.bill), cuts_table(plan, done.cuts), prices_table(done.bill, "EUR")]
+        body = workbook_of(tables, 1_790_000_000.0)
+        book = read_prices(body)
+        self.assertEqual((book.prices, book.currency), (plan.prices, "EUR"))
+        self.assertEqual(book, read_prices(prices_csv(done.bill, "EUR")))
+        sheets = load_workbook(io.BytesIO(body))
+        self.assertEqual(sheets.sheetnames, ["Parts", "Cuts", "Prices"])
+        for table in tables:
+            cells = list(sheets[table.title].iter_rows(values_only=True))
+            self.assertEqual(cells[0], table.head)
+            self.assertEqual(len(cells), len(table.rows) + 1)
+        rows = list(csv.reader(io.StringIO(csv_of(tables[1]))))
+        at = rows[0].index("length_mm")
+        self.assertEqual(
+            [f"{r[at]:.1f}" for r in list(sheets["Cuts"].iter_rows(values_only=True))[1:]], [r[at] for r in rows[1:]]
+        )
+        odd = WrittenTable("Odd", ("a", "b"), (("=HYPERLINK(1)", "3/4 in"), ("\x07bell", Figure(1.0))))
+        sheet = load_workbook(io.BytesIO(workbook_of([odd], 1_790_000_000.0)))["Odd"]
+        self.assertEqual([(c.value, c.data_type) for c in sheet[2]], [("=HYPERLINK(1)", "s"), ("3/4 in", "s")])
+        self.assertEqual((sheet["A3"].value, sheet["B3"].value), (" bell", 1.0))
+        with self.assertRaisesRegex(ValueError, "one name"):
+            WrittenTable("Two", ("a", "a"), ())

@@ -31,6 +31,7 @@ from hydrarch.core.base.tableheads import (
     usual_unit,
 )
 from hydrarch.core.base.units import MARK, System, read
+from hydrarch.core.base.workbook import is_workbook, sheets_of
 
 __all__ = ["ForeignTable", "ReadColumn", "TableRow", "WantedColumn", "read_table", "text_of"]
 
@@ -69,7 +70,8 @@ class TableRow:
 class ForeignTable:
     """A table as it was read. `left_out` are lines before its head; `headless` says that it has none.
 
-    Where it `asks` which column is what, it has no rows yet.
+    Where it `asks` which column is what, it has no rows yet. Of a workbook it is one `sheet`; `other_sheets` were not
+    read.
     """
 
     what: str
@@ -81,6 +83,8 @@ class ForeignTable:
     left_out: int = 0
     headless: bool = False
     asks: str = ""
+    sheet: str = ""
+    other_sheets: tuple[str, ...] = ()
     _quantities: dict[str, str] = field(default_factory=dict)
 
     def has(self, name: str) -> bool:
@@ -128,6 +132,8 @@ class ForeignTable:
     def says(self) -> str:
         """What a person should know of how it was read, in words; "" where nothing is out of the way."""
         told = []
+        if self.other_sheets:
+            told.append(f"sheet {self.sheet} is read; not read: {', '.join(self.other_sheets)}")
         if self.headless:
             order = ", ".join(c.used or "not used" for c in self.columns)
             told.append(f"no line names the columns, so they are taken in this order: {order}")
@@ -177,6 +183,9 @@ def read_table(
     what is wrong and how to mend it; where it is not known which column is what, and the caller is `asking`, the table
     has its columns and the question.
     """
+    sheet, others = "", tuple[str, ...]()
+    if isinstance(file, bytes) and is_workbook(file):
+        sheet, file, others = _sheet_for(file, what, wanted)
     lines = _lines(text_of(file, what))
     if not lines:
         raise BadRow(what, 1, f"the file is empty: {lacks(wanted)}")
@@ -232,8 +241,24 @@ def read_table(
         left_out=left_out,
         headless=not any(heads),
         asks=lacks(lacking, heads) if lacking else "",
+        sheet=sheet,
+        other_sheets=others,
         _quantities={n: by_name[n].quantity for n in units},
     )
+
+
+def _sheet_for(file: bytes, what: str, wanted: Sequence[WantedColumn]) -> tuple[str, str, tuple[str, ...]]:
+    """The sheet of a workbook that has most of the columns wanted, the first of those alike: its name and text, and the
+    names of the others.
+    """
+
+    def fits(text: str) -> int:
+        cells = {c for line in text.split("\n")[:_LOOKED] for c in line.split("\t") if c}
+        return sum(any(goes_by(c, w) for c in cells) for w in wanted)
+
+    found = sheets_of(file, what)
+    name, text = max(found, key=lambda s: fits(s[1]))
+    return name, text, tuple(n for n, _ in found if n != name)
 
 
 def _lines(text: str) -> list[tuple[int, str]]:

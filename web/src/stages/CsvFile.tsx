@@ -44,7 +44,7 @@ export function CsvFile({ out, read, label, onFile }: CsvFileProps) {
         <input
           ref={file}
           type="file"
-          accept=".csv,text/csv"
+          accept=".csv,.xlsx,text/csv"
           className="hidden"
           aria-label={label}
           onChange={(e) => {

@@ -18,7 +18,7 @@ export function PriceBook() {
       <Heading note={`${own} prices of your own`}>Price book</Heading>
       <CsvFile
         out={{ name: "prices", take: "Take it as CSV" }}
-        read="Read prices from CSV"
+        read="Read prices: CSV or XLSX"
         label="Price book file"
         onFile={async (file) => {
           setTold("");

@@ -13,7 +13,7 @@ export function TwoShops() {
   return (
     <section aria-label="Another shop" className="mt-2">
       <CsvFile
-        read="Compare with another shop's CSV"
+        read="Compare with another shop's prices"
         label="Another shop's price book"
         onFile={async (file) => {
           setFound(null);

@@ -15,7 +15,7 @@ export function Nozzles() {
       {plan.nozzles.length > 0 && <p>{plan.nozzles.map((n) => n.name).join(", ")}</p>}
       <CsvFile
         out={{ name: "nozzles", take: "Take them as CSV" }}
-        read="Read tables from CSV"
+        read="Read tables: CSV or XLSX"
         label="Nozzle tables file"
         onFile={async (file) => {
           setTold("");

@@ -64,7 +64,7 @@ export function PointsIn() {
       <input
         ref={file}
         type="file"
-        accept=".csv,.txt,.tsv,.json,.geojson,text/csv,text/plain,application/geo+json"
+        accept=".csv,.txt,.tsv,.xlsx,.json,.geojson,text/csv,text/plain,application/geo+json"
         className="hidden"
         aria-label="Points file"
         onChange={(e) => {
