@@ -43,6 +43,7 @@ from hydrarch.api.service import Service
 from hydrarch.api.sessions import Sessions
 from hydrarch.core.record.events import said_schema
 from hydrarch.formats.archive import LARGEST_ARCHIVE
+from hydrarch.formats.pictures import LARGEST_FILE
 from hydrarch.formats.trusting import crew_certificate, trust_page
 from hydrarch.store.database import Store
 
@@ -134,15 +135,17 @@ class _SqueezedAbroad(GZipMiddleware):
 
 
 class _Limits:
-    """The most a request may bring: more where whole archives with their photos come in."""
+    """The most a request may bring: more where whole archives with their photos, or drawings of others, come in."""
 
     def __init__(self, app: ASGIApp) -> None:
         self.usual = RequestBodyLimitMiddleware(app, max_body_size=LARGEST_BODY)
         self.archives = RequestBodyLimitMiddleware(app, max_body_size=LARGEST_ARCHIVE)
+        self.drawings = RequestBodyLimitMiddleware(app, max_body_size=LARGEST_FILE + 1000)
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Let a request through by the limit of its path."""
-        await (self.archives if scope.get("path") == "/api/import" else self.usual)(scope, receive, send)
+        own = {"/api/import": self.archives, "/api/pictures": self.drawings}
+        await own.get(scope.get("path", ""), self.usual)(scope, receive, send)
 
 
 def _asked_file(web: Path, rest: str) -> Path:

@@ -82,7 +82,7 @@ def _beneath(service: Service, plan: Plan) -> bytes | None:
 @dataclass(frozen=True, slots=True)
 class PictureKept:
     """What a picture is kept under, its size in its own units, and the m of one of them where it says so, else 0; what
-    of the file is not in it, in words.
+    of the file is not in it, in words; how many of its lines lie `far` off the rest, and make all else small.
     """
 
     picture: str
@@ -91,6 +91,7 @@ class PictureKept:
     high: float
     metre: float
     left_out: str
+    far: int
 
 
 @router.post(
@@ -105,15 +106,17 @@ class PictureKept:
         }
     },
 )
-async def keep_a_picture(service: ServiceIn, request: Request) -> PictureKept:
-    """PNG, JPEG and SVG as they are, DXF and GeoJSON as lines. What is none of these is refused with the reason."""
-    return await run_in_threadpool(_kept, service, await request.body())
+async def keep_a_picture(service: ServiceIn, request: Request, trim: bool = False) -> PictureKept:
+    """PNG and SVG as they are, JPEG upright, TIFF, WebP and the first page of a PDF as a picture, DXF and GeoJSON as
+    lines; with `trim`, without lines far off the rest. What is none of these is refused with the reason.
+    """
+    return await run_in_threadpool(_kept, service, await request.body(), trim)
 
 
-def _kept(service: Service, body: bytes) -> PictureKept:
-    found = read_foreign(read_picture, body)
+def _kept(service: Service, body: bytes, trim: bool) -> PictureKept:
+    found = read_foreign(read_picture, body, trim=trim)
     keep_picture(service.store, found.hash, found.media, found.body)
-    return PictureKept(found.hash, found.media, found.wide, found.high, found.metre, found.left_out)
+    return PictureKept(found.hash, found.media, found.wide, found.high, found.metre, found.left_out, found.far)
 
 
 @router.get("/pictures/{name}", summary="A picture")

@@ -119,7 +119,7 @@ def _picture(whole: Any, plan: Plan) -> Picture | None:
     if "picture" not in whole:
         return None
     try:
-        found = read_picture(b64decode(whole["picture"], validate=True))
+        found = read_picture(b64decode(whole["picture"], validate=True), kept=True)
     except (ValueError, TypeError) as error:
         told = error.says if isinstance(error, BadFile) else "is not written in base 64"
         raise BadFile("this job file is not valid", (("picture", told),)) from error

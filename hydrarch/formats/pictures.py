@@ -1,4 +1,5 @@
-"""Pictures and plans of others, read to lie beneath a drawing: PNG, JPEG and SVG as they are, DXF and GeoJSON as lines.
+"""Pictures and plans of others, read to lie beneath a drawing: PNG and SVG as they are, JPEG upright, TIFF, WebP and the
+first page of a PDF as a picture, DXF and GeoJSON as lines.
 
 What a file is is seen by what is in it, not by its name.
 """
@@ -12,16 +13,23 @@ import re
 from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
+from html import escape
+from math import cos, degrees, isfinite, radians, sin
 from typing import Any
 from xml.etree import ElementTree
 
+import numpy as np
+
 from hydrarch.core.base.earth import metres_per_degree
 from hydrarch.formats.explained import BadFile, number_of
+from hydrarch.formats.rasters import page_of_pdf, redrawn, turned
 
-__all__ = ["LARGEST", "Picture", "read_picture"]
+__all__ = ["LARGEST", "LARGEST_FILE", "Picture", "read_picture"]
 
 LARGEST = 3_000_000
-"""The most bytes a picture may have."""
+"""The most bytes a picture may have that is kept as it is."""
+LARGEST_FILE = 20_000_000
+"""The most bytes of a file that a picture is made of."""
 _POINTS = 200_000
 _METRES = {0: 0.0, 1: 0.0254, 2: 0.3048, 4: 1e-3, 5: 1e-2, 6: 1.0, 7: 1e3, 10: 0.9144, 14: 0.1}
 """Units a DXF names in its head, in m; 0 where it names none."""
@@ -33,7 +41,7 @@ Line = list[tuple[float, float]]
 @dataclass(frozen=True, slots=True)
 class Picture:
     """A picture: its media type, what is in it, its size in its own units, and the m of one of them where it says so,
-    else 0; and what of the file is not in it, in words.
+    else 0; what of the file is not in it, in words; and how many of its lines lie `far` off the rest.
     """
 
     media: str
@@ -42,6 +50,7 @@ class Picture:
     high: float
     metre: float = 0.0
     left_out: str = ""
+    far: int = 0
 
     @property
     def hash(self) -> str:
@@ -49,22 +58,38 @@ class Picture:
         return hashlib.sha256(self.body).hexdigest()
 
 
-def read_picture(body: bytes) -> Picture:
-    """A picture of what is in a file. Raises `BadFile` for what is none of the five, is broken, or too large."""
+def read_picture(body: bytes, *, trim: bool = False, kept: bool = False) -> Picture:
+    """A picture of what is in a file. Raises `BadFile` for what is none of these, is broken, or too large.
+
+    With `trim`, lines of a DXF that lie far off the rest are left out. One that was `kept` before stays byte for byte:
+    it is told by what is in it.
+    """
+    if len(body) > LARGEST_FILE:
+        raise BadFile(f"this file has {len(body) / 1e6:.1f} MB: make it smaller than {LARGEST_FILE / 1e6:.0f} MB")
+    if body.startswith(b"%PDF-"):
+        return _made(page_of_pdf(body))
+    if body.startswith((b"II*\0", b"MM\0*")) or (body.startswith(b"RIFF") and body[8:12] == b"WEBP"):
+        return _made(redrawn(body))
+    if body.startswith(b"\xff\xd8"):
+        whole = _jpeg(body)
+        return _made(redrawn(body)) if not kept and (len(body) > LARGEST or turned(body)) else whole
+    if _is_dxf(body[:4000].decode("utf-8", "replace").lstrip("\ufeff \r\n\t")):
+        return _dxf(body, trim)
     if len(body) > LARGEST:
         raise BadFile(f"this picture has {len(body) / 1e6:.1f} MB: make it smaller than {LARGEST / 1e6:.0f} MB")
     if body.startswith(b"\x89PNG\r\n\x1a\n"):
         return _png(body)
-    if body.startswith(b"\xff\xd8"):
-        return _jpeg(body)
     text = body.decode("utf-8", "replace").lstrip("\ufeff \r\n\t")
     if text.startswith("{"):
         return _geojson(text)
     if text.startswith("<"):
         return _svg(body, text)
-    if _is_dxf(text):
-        return _dxf(body)
-    raise BadFile("this is no PNG, JPEG, SVG, DXF or GeoJSON file")
+    raise BadFile("this is no PNG, JPEG, TIFF, WebP, PDF, SVG, DXF or GeoJSON file")
+
+
+def _made(drawn: tuple[bytes, str, int, int, str]) -> Picture:
+    body, media, wide, high, left_out = drawn
+    return _sized(Picture(media, body, wide, high, left_out=left_out))
 
 
 def _is_dxf(text: str) -> bool:
@@ -119,22 +144,26 @@ def _svg(body: bytes, text: str) -> Picture:
     raise BadFile("this SVG file says neither its size nor its viewBox")
 
 
-def _dxf(body: bytes) -> Picture:
-    from ezdxf import disassemble, recover  # loaded when first used: a server starts without it
+def _dxf(body: bytes, trim: bool) -> Picture:
+    from ezdxf import disassemble  # loaded when first used: a server starts without it
     from ezdxf import path as paths
     from ezdxf.lldxf.const import DXFError
 
-    try:
-        document, _ = recover.read(io.BytesIO(body))
-    except (DXFError, OSError, ValueError, IndexError, KeyError) as error:
-        raise BadFile("this DXF file is broken", (("the file", str(error)),)) from error
+    document = _opened(body)
     lines: list[Line] = []
+    texts: list[Lettering] = []
     hidden = {x.dxf.name.lower() for x in document.layers if x.is_frozen() or x.is_off()}
     left = Counter[str]()
     flat = disassemble.recursive_decompose(document.modelspace())
     for entity in flat:
         if str(entity.dxf.get("layer", "0")).lower() in hidden:
             left["thing on hidden layers"] += 1
+            continue
+        if entity.dxftype() in ("TEXT", "MTEXT", "ATTRIB") and len(texts) < _TEXTS:
+            texts += _lettering(entity)
+            continue
+        if entity.dxftype() == "POINT":
+            lines += _cross(entity.dxf.location, lines)
             continue
         if entity.dxftype() not in ("LINE", "LWPOLYLINE", "POLYLINE", "CIRCLE", "ARC", "ELLIPSE", "SPLINE"):
             left[_NOT_DRAWN.get(entity.dxftype(), "other thing")] += 1
@@ -144,8 +173,83 @@ def _dxf(body: bytes) -> Picture:
                 lines.append([(v.x, v.y) for v in part.flattening(_bend(lines), 4)])
         except (TypeError, ValueError, DXFError):
             left["broken thing"] += 1
-    drawn = _drawn(lines, _METRES.get(int(document.header.get("$INSUNITS", 0)), 0.0), "DXF")
-    return replace(drawn, left_out=", ".join(f"{n:,} {_many(what, n)}" for what, n in left.items()))
+    near = _near(lines)
+    far = len(lines) - len(near)
+    if far and trim:
+        lines, left["line far off the rest"] = near, far
+    drawn = _drawn(lines, _METRES.get(int(document.header.get("$INSUNITS", 0)), 0.0), "DXF", texts)
+    told = ", ".join(f"{n:,} {_many(what, n)}" for what, n in left.items())
+    return replace(drawn, left_out=told, far=0 if trim else far)
+
+
+def _opened(body: bytes) -> Any:
+    """A DXF document: read as it should be, or recovered from what a careless program wrote."""
+    from ezdxf import recover
+    from ezdxf.filemanagement import read
+    from ezdxf.lldxf.const import DXFError
+
+    try:
+        if body.startswith(b"AutoCAD Binary DXF"):
+            raise DXFError("binary")
+        return read(io.StringIO(body.decode("utf-8")))
+    except (DXFError, OSError, ValueError, IndexError, KeyError, AttributeError, TypeError):
+        pass
+    try:
+        return recover.read(io.BytesIO(body))[0]
+    except (DXFError, OSError, ValueError, IndexError, KeyError) as error:
+        raise BadFile("this DXF file is broken", (("the file", str(error)),)) from error
+
+
+_TEXTS = 4000
+"""The most texts of a drawing that are shown; the rest is counted."""
+
+
+@dataclass(frozen=True, slots=True)
+class Lettering:
+    """A text of a drawing: its words, where it begins, how high its letters are, and its turn (rad, anticlockwise)."""
+
+    words: str
+    x: float
+    y: float
+    high: float
+    turn: float
+
+
+def _lettering(entity: Any) -> Iterator[Lettering]:
+    """A text, line by line, as far as it says something."""
+    dxf, several = entity.dxf, entity.dxftype() == "MTEXT"
+    words = entity.plain_text()
+    high = float(dxf.char_height if several else dxf.height)
+    turn = radians(float(entity.get_rotation() if several else dxf.rotation))
+    if not (isfinite(high) and high > 0 and isfinite(turn)):
+        return
+    for n, line in enumerate(words.split("\n")[:20]):
+        said = "".join(c for c in line.strip()[:120] if c.isprintable())
+        down = high * (1.0 + 1.6 * n if several else 0.0)
+        if said:
+            yield Lettering(said, dxf.insert.x + down * sin(turn), dxf.insert.y - down * cos(turn), high, turn)
+
+
+def _cross(at: Any, lines: list[Line]) -> list[Line]:
+    """A point as a small cross."""
+    arm = 4 * _bend(lines)
+    return [[(at.x - arm, at.y), (at.x + arm, at.y)], [(at.x, at.y - arm), (at.x, at.y + arm)]]
+
+
+def _near(lines: list[Line]) -> list[Line]:
+    """The lines that lie with the rest: not wholly beyond three times the span of the middle nine tenths."""
+    if len(lines) < _ENOUGH:
+        return lines
+    boxes = np.array([[min(v) for v in zip(*x, strict=True)] + [max(v) for v in zip(*x, strict=True)] for x in lines])
+    middle = (boxes[:, :2] + boxes[:, 2:]) / 2
+    low, high = np.quantile(middle, (0.05, 0.95), axis=0)
+    room = 3 * np.maximum(high - low, (high - low).max())
+    keep = ((boxes[:, 2:] >= low - room) & (boxes[:, :2] <= high + room)).all(axis=1)
+    return [x for x, kept in zip(lines, keep, strict=True) if kept]
+
+
+_ENOUGH = 20
+"""Lines below which none is told to lie far off: there is no rest to speak of."""
 
 
 def _many(what: str, count: int) -> str:
@@ -161,7 +265,6 @@ _NOT_DRAWN = {
     "TEXT": "text",
     "MTEXT": "text",
     "ATTRIB": "text",
-    "POINT": "point",
     "HATCH": "hatch",
     "DIMENSION": "dimension",
 }
@@ -231,8 +334,8 @@ def _nested(coordinates: Any, depth: int) -> Iterator[Line]:
         yield [(number_of(p[0]), number_of(p[1])) for p in coordinates]
 
 
-def _drawn(lines: Iterable[Line], metre: float, what: str) -> Picture:
-    """Lines as an SVG of their own units."""
+def _drawn(lines: Iterable[Line], metre: float, what: str, texts: Iterable[Lettering] = ()) -> Picture:
+    """Lines and lettering as an SVG of their own units; what is written outside the lines is not seen."""
     kept = [line for line in lines if len(line) > 1]
     if not kept:
         raise BadFile(f"there are no lines in this {what} file")
@@ -246,11 +349,20 @@ def _drawn(lines: Iterable[Line], metre: float, what: str) -> Picture:
     def spot(x: float, y: float) -> str:
         return f"{(x - west) / unit:.0f} {(north - y) / unit:.0f}"
 
+    def letters(t: Lettering) -> str:
+        x, y = spot(t.x, t.y).split()
+        turn = f' transform="rotate({-degrees(t.turn):.1f} {x} {y})"' if t.turn else ""
+        size = min(max(t.high / unit * 1.4, 1), 4000)
+        return (
+            f'<text x="{x}" y="{y}" font-family="sans-serif" font-size="{size:.0f}" fill="#555"{turn}>'
+            f"{escape(t.words)}</text>"
+        )
+
     d = "".join("M" + "L".join(spot(x, y) for x, y in line) for line in kept)
     box = f"0 0 {wide / unit:.0f} {max(high / unit, 1):.0f}"
     body = (
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{box}"><path d="{d}" fill="none" stroke="#555" '
-        'stroke-width="4"/></svg>'
+        'stroke-width="4"/>' + "".join(letters(t) for t in texts) + "</svg>"
     )
     if len(body) > LARGEST:
         raise BadFile(f"this {what} file has too many lines: leave layers out that are not wanted")

@@ -6,8 +6,12 @@ import re
 import struct
 import unittest
 import zlib
+from typing import Any
+from xml.etree import ElementTree
 
 from ezdxf.filemanagement import new as new_dxf
+from PIL import Image
+from reportlab.pdfgen.canvas import Canvas
 
 from hydrarch.formats.explained import BadFile
 from hydrarch.formats.pictures import LARGEST, read_picture
@@ -50,6 +54,13 @@ def dxf(unit: int) -> bytes:
     return text.getvalue().encode()
 
 
+def saved(picture: Image.Image, form: str, **more: Any) -> bytes:
+    """A picture in one of its forms."""
+    out = io.BytesIO()
+    picture.save(out, form, **more)
+    return out.getvalue()
+
+
 class Pictures(unittest.TestCase):
     """By what is in them."""
 
@@ -80,7 +91,7 @@ class Pictures(unittest.TestCase):
         self.assertEqual(read_picture(dxf(0)).metre, 0.0)
 
     def test_what_a_dxf_leaves_out_is_told(self) -> None:
-        """What lies on layers that are frozen or off sets no size; it, texts and points are counted."""
+        """What lies on layers that are frozen or off sets no size, and is counted; texts and points are shown."""
         document = new_dxf()
         space = document.modelspace()
         space.add_line((0, 0), (10, 5))
@@ -88,14 +99,75 @@ class Pictures(unittest.TestCase):
             getattr(document.layers.add(name), hide)()
             space.add_line((0, 0), (9000, 9000), {"layer": name})
         space.add_text("Wash house")
+        space.add_text("North <gate>", height=0.5, rotation=90).set_placement((4, 1))
+        space.add_mtext("two\\Plines", {"char_height": 0.4, "insert": (1, 4)})
         space.add_point((1, 1))
         space.add_point((2, 1))
+        hatch = space.add_hatch()
+        hatch.paths.add_polyline_path([(0, 0), (1, 0), (1, 1)])
         out = io.StringIO()
         document.write(out)
         found = read_picture(out.getvalue().encode())
         self.assertAlmostEqual(found.wide / found.high, 2.0, delta=0.01)
-        self.assertEqual(found.left_out, "2 things on hidden layers, 1 text, 2 points")
+        self.assertEqual(found.left_out, "2 things on hidden layers, 1 hatch")
+        shown = ElementTree.fromstring(found.body)
+        lettered = {t.text: t.attrib for t in shown.iter("{http://www.w3.org/2000/svg}text")}
+        self.assertEqual(set(lettered), {"Wash house", "North <gate>", "two", "lines"})
+        # 10 m across is 4000: a letter half a metre high is 200, as the size of a face is taller than its capitals: 280
+        self.assertEqual((lettered["North <gate>"]["x"], lettered["North <gate>"]["font-size"]), ("1600", "280"))
+        self.assertIn("rotate(-90.0", lettered["North <gate>"]["transform"])
+        self.assertLess(float(lettered["two"]["y"]), float(lettered["lines"]["y"]))
         self.assertEqual(read_picture(dxf(6)).left_out, "")
+
+    def test_lines_far_off_the_rest(self) -> None:
+        """A stray line 5 km off is told, and left out when that is wanted; a long line through all the rest is none."""
+        document = new_dxf()
+        space = document.modelspace()
+        for n in range(30):
+            space.add_line((n, 0), (n + 1, 8))
+        space.add_line((-200, 4), (300, 4))
+        space.add_line((5000, 5000), (5001, 5000))
+        out = io.StringIO()
+        document.write(out)
+        body = out.getvalue().encode()
+        found, trimmed = read_picture(body), read_picture(body, trim=True)
+        self.assertEqual((found.far, found.left_out), (1, ""))
+        self.assertEqual((trimmed.far, trimmed.left_out), (0, "1 line far off the rest"))
+        self.assertAlmostEqual(trimmed.wide / trimmed.high, 500 / 8, delta=1)
+
+    def test_photos_and_scans(self) -> None:
+        """A JPEG is turned as its camera says and one that stands upright is kept byte for byte; TIFF and WebP are drawn;
+        of a PDF the first page is, in its own shape, with what is left out told. One kept before is never redrawn.
+        """
+        exif = Image.Exif()
+        exif[0x0112] = 6  # to be turned a quarter to the right
+        lying, plain = (saved(Image.new("RGB", (60, 40), "red"), "JPEG", **more) for more in ({"exif": exif}, {}))
+        found = read_picture(lying)
+        self.assertEqual((found.media, found.wide, found.high), ("image/jpeg", 40, 60))
+        self.assertEqual(read_picture(lying, kept=True).body, lying)
+        self.assertEqual(read_picture(plain).body, plain)
+        for form, media in (("TIFF", "image/png"), ("WEBP", "image/jpeg")):
+            drawn = read_picture(saved(Image.new("L", (5200, 2600), "white"), form))
+            self.assertEqual((drawn.media, drawn.wide, drawn.high), (media, 2600, 1300))
+        paper = io.BytesIO()
+        canvas = Canvas(paper, pagesize=(200, 400))
+        canvas.rect(20, 20, 100, 100, stroke=0, fill=1)
+        canvas.showPage()
+        canvas.drawString(50, 50, "second")
+        canvas.save()
+        page = read_picture(paper.getvalue())
+        self.assertEqual((page.media, page.wide, page.high, page.metre), ("image/png", 1300, 2600, 0.0))
+        self.assertEqual(page.left_out, "1 further page")
+        dark = Image.open(io.BytesIO(page.body)).convert("L").point(lambda v: 255 * (v < 128)).getbbox()
+        self.assertEqual(dark, (130, 1820, 780, 2470))  # 20 to 120 pt of 400, from below, at 6.5 px a point
+        for body, says in (
+            (b"%PDF-1.7 nothing", "broken, or locked"),
+            (b"II*\0" + b"\0" * 40, "cannot be opened"),
+            (b"RIFF\0\0\0\0WEBPjunk", "cannot be opened"),
+            (saved(Image.new("1", (10_000, 9_000)), "TIFF", compression="group4"), "pixels"),
+        ):
+            with self.subTest(says, body=body[:8]), self.assertRaisesRegex(BadFile, says):
+                read_picture(body)
 
     def test_geojson_lies_true(self) -> None:
         """A thousandth of a degree of latitude at 60° is 111.41 m and of longitude 55.80 m (WGS 84, common tables, from
@@ -116,7 +188,7 @@ class Pictures(unittest.TestCase):
     def test_what_is_none_is_refused_with_the_reason(self) -> None:
         """Another kind of file, a broken head, no lines, entities, too large."""
         for body, says in (
-            (b"GIF89a", "no PNG, JPEG, SVG, DXF or GeoJSON"),
+            (b"GIF89a", "no PNG, JPEG, TIFF, WebP, PDF, SVG, DXF or GeoJSON"),
             (b"", "no PNG"),
             (png(1, 1)[:20], "broken"),
             (b"\xff\xd8\xff\xd9", "size cannot be read"),

@@ -341,8 +341,12 @@ export const api = {
   deleted: () => get("/api/deleted", {}),
   bringBack: (name: string) => post("/api/deleted/{name}/back", { params: { path: { name } } }),
   audit: () => get("/api/audit", {}),
-  keepPicture: async (file: Blob) =>
-    post("/api/pictures", { body: file as never, bodySerializer: (b: unknown) => b as Blob }),
+  keepPicture: async (file: Blob, trim = false) =>
+    post("/api/pictures", {
+      params: { query: { trim } },
+      body: file as never,
+      bodySerializer: (b: unknown) => b as Blob,
+    }),
   runTime: (asked: { mean: number; scheduling: number | null; need: string; soil: string; units: UnitSystem }) =>
     post("/api/watering/run-time", { body: asked }),
   zonesOf: async (from: Plan, most: string) =>

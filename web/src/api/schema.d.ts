@@ -2080,7 +2080,8 @@ export interface paths {
         put?: never;
         /**
          * Keep a background picture or plan for a drawing
-         * @description PNG, JPEG and SVG as they are, DXF and GeoJSON as lines. What is none of these is refused with the reason.
+         * @description PNG and SVG as they are, JPEG upright, TIFF, WebP and the first page of a PDF as a picture, DXF and GeoJSON as
+         *     lines; with `trim`, without lines far off the rest. What is none of these is refused with the reason.
          */
         post: operations["keep_a_picture_api_pictures_post"];
         delete?: never;
@@ -6617,9 +6618,11 @@ export interface components {
         /**
          * PictureKept
          * @description What a picture is kept under, its size in its own units, and the m of one of them where it says so, else 0; what
-         *     of the file is not in it, in words.
+         *     of the file is not in it, in words; how many of its lines lie `far` off the rest, and make all else small.
          */
         PictureKept: {
+            /** Far */
+            far: number;
             /** High */
             high: number;
             /** Left Out */
@@ -17149,7 +17152,9 @@ export interface operations {
     };
     keep_a_picture_api_pictures_post: {
         parameters: {
-            query?: never;
+            query?: {
+                trim?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;

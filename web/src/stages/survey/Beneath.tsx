@@ -20,10 +20,12 @@ export function PictureBeneath() {
   const take = useTools((s) => s.take);
   const input = useRef<HTMLInputElement>(null);
   const [told, setTold] = useState("");
+  const [far, setFar] = useState<File | null>(null);
   const under = plan.underlay;
-  const bring = async (file: File) => {
+  const bring = async (file: File, trim = false) => {
     try {
-      const kept = await api.keepPicture(await smaller(file));
+      const kept = await api.keepPicture(await smaller(file), trim);
+      setFar(kept.far ? file : null);
       const xs = plan.points.map((p) => p.x);
       const ys = plan.points.map((p) => p.y);
       const scale = kept.metre || ROUGH / kept.wide;
@@ -56,13 +58,21 @@ export function PictureBeneath() {
       <input
         ref={input}
         type="file"
-        accept=".png,.jpg,.jpeg,.svg,.dxf,.geojson,.json,image/*"
+        accept=".png,.jpg,.jpeg,.tif,.tiff,.webp,.pdf,.svg,.dxf,.geojson,.json,image/*"
         aria-label="Picture or plan"
         className="block w-full text-[14px] file:mr-3 file:min-h-[40px] pointer-coarse:file:min-h-[44px] file:rounded-[4px] file:border file:border-line file:bg-panel file:px-3"
         onChange={(e) => e.target.files?.[0] && void bring(e.target.files[0])}
       />
-      <p className="text-[13px] text-muted">PNG, JPEG, SVG, DXF or GeoJSON. Nothing is derived from it.</p>
+      <p className="text-[13px] text-muted">
+        PNG, JPEG, TIFF, PDF, SVG, DXF or GeoJSON, up to 20 MB. Nothing is derived from it.
+      </p>
       {told && <p role="status">{told}</p>}
+      {far && (
+        <p>
+          Some lines of it lie far off the rest, so all else is small.{" "}
+          <Button onClick={() => void bring(far, true)}>Bring it in without them</Button>
+        </p>
+      )}
       {under && (
         <>
           <Scale under={under} onScale={set} />
@@ -95,6 +105,7 @@ export function PictureBeneath() {
               edit((p) => ({ ...p, underlay: null }));
               take({ kind: "select" });
               setTold("");
+              setFar(null);
             }}
           >
             Take it away
