@@ -5,13 +5,15 @@ the riser.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Annotated
 
-from fastapi import APIRouter, Request, Response
+from fastapi import APIRouter, Query, Request, Response
 
 from hydrarch.api.service import ServiceIn
 from hydrarch.core.base.errors import Unknown
 from hydrarch.core.report.as_laid import AsLaid, as_laid, fixed_marks
 from hydrarch.core.report.reminders import Reminder, reminders
+from hydrarch.formats.labels import label_sheets
 from hydrarch.formats.trusting import label
 
 __all__ = ["router"]
@@ -66,7 +68,26 @@ def job_label(service: ServiceIn, request: Request, job_id: str, point: str) -> 
     known = found.plan.by_id
     if point not in known:
         raise Unknown("thing", point, known)
+    svg = label(f"{_page(request, job_id)}?at={point}", found.plan, known[point])
+    return Response(svg, media_type="image/svg+xml")
+
+
+@router.get("/labels", summary="Labels for everything, on label paper", response_class=Response)
+def job_labels(
+    service: ServiceIn, request: Request, job_id: str, used: Annotated[int, Query(ge=0, le=29)] = 0
+) -> Response:
+    """PDF: a code, a name and a depth for each thing, by section, on A4 with 21 labels or on letter with 30; `used` are
+    those already taken off the first sheet.
+    """
+    found = service.job(job_id)
+    body = label_sheets(found.plan, service.derived(found).sections, _page(request, job_id), service.clock(), used)
+    return Response(
+        body, media_type="application/pdf", headers={"Content-Disposition": 'inline; filename="labels.pdf"'}
+    )
+
+
+def _page(request: Request, job_id: str) -> str:
+    """Where a job's drawing is opened, at the address by which phones are served."""
     guard = request.app.state.guard
     base = guard.settings.trust.secure if guard.settings.trust is not None else str(request.base_url).rstrip("/")
-    svg = label(f"{base}/job/{job_id}/survey?at={point}", found.plan, known[point])
-    return Response(svg, media_type="image/svg+xml")
+    return f"{base}/job/{job_id}/survey"

@@ -51,14 +51,18 @@ def code(text: str) -> str:
     return out.getvalue().decode()
 
 
+_NAMED = ((4.0, 14, 2), (3.0, 19, 3), (2.4, 24, 9))
+"""Size (mm) of a name's letters on a label, how many go on a line, and in how many lines at the most."""
+
+
 def label(address: str, plan: Plan, point: Point) -> str:
     """A label of 60 mm by 30 for a riser or a valve box: the code of its page, what it is, and how deep its
     pipe lies.
     """
     lies = f"pipe {show(point.depth, 'depth', plan.units)} deep" if point.depth > 0 else "pipe above ground"
-    lines = [(4.0, 700, x) for x in wrap(point.label, 14)[:2]] + [
-        (2.7, 400, x) for x in (*wrap(plan.name, 21)[:3], lies)
-    ]
+    named = next((w, s) for s, wide, most in _NAMED if len(w := wrap(point.label, wide)) <= most or most > 4)
+    small, letters = (2.7, 21) if len(named[0]) <= 2 else (2.1, 27)
+    lines = [(named[1], 700, x) for x in named[0]] + [(small, 400, x) for x in (*wrap(plan.name, letters), lies)]
     words, y = "", 4.0
     for size, weight, text in lines:
         y += 1.3 * size

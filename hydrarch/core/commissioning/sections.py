@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import pi
 from typing import Literal
 
@@ -36,7 +36,7 @@ from hydrarch.core.plan.document import Plan, Point, RunEnd
 from hydrarch.core.site.layout import Layout
 from hydrarch.core.site.systems import is_exercise, water_at
 
-__all__ = ["Section", "sections"]
+__all__ = ["Section", "section_letter", "sections"]
 
 OLD_TEST = "its working pressure and no more: it holds what exists already, and nobody knows what that still carries"
 DRIP_TEST = (
@@ -85,7 +85,7 @@ class Section:
     `weakest`, at the water's temperature; the test never goes above it. Where `fault` says why, it cannot be tested at
     all. `full` is how it answers to water and warmth, `hold` (s) how long it is held. `pushed` is whether a pump pushes
     water round in it, `hides` whether any of it is buried or closed into a wall. `allowance` (m³) is what a drain in
-    the ground may lose in its hold, 0 where none.
+    the ground may lose in its hold, 0 where none; `letter` is what it is called for short.
     """
 
     id: str
@@ -111,6 +111,7 @@ class Section:
     hides: bool = True
     allowance: float = 0.0
     below: tuple[str, ...] = ()
+    letter: str = ""
 
 
 def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> tuple[Section, ...]:
@@ -266,7 +267,12 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
                 below,
             )
         )
-    return tuple(found)
+    return tuple(replace(s, letter=section_letter(n)) for n, s in enumerate(found))
+
+
+def section_letter(number: int) -> str:
+    """A, B … Z, AA, AB: what the section so far down the list is called."""
+    return (section_letter(number // 26 - 1) if number >= 26 else "") + chr(65 + number % 26)
 
 
 def _lifted(plan: Plan, lay: Layout, run: str, inner: list[Point]) -> bool:

@@ -385,6 +385,7 @@ export const api = {
 };
 
 export const labelLink = (job: string, point: string) => `/api/jobs/${seg(job)}/label/${seg(point)}`;
+export const labelsLink = (job: string, used: number) => `/api/jobs/${seg(job)}/labels?used=${used}`;
 export const photoLink = (job: string, photo: string) => `/api/jobs/${seg(job)}/photos/${seg(photo)}`;
 /** The crew's book as a file. */
 export const pictureLink = (hash: string) => `/api/pictures/${hash}`;

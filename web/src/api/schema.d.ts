@@ -1164,6 +1164,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/labels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Labels for everything, on label paper
+         * @description PDF: a code, a name and a depth for each thing, by section, on A4 with 21 labels or on letter with 30; `used` are
+         *     those already taken off the first sheet.
+         */
+        get: operations["job_labels_api_jobs__job_id__labels_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/looped": {
         parameters: {
             query?: never;
@@ -8002,7 +8023,7 @@ export interface components {
          *     `weakest`, at the water's temperature; the test never goes above it. Where `fault` says why, it cannot be tested at
          *     all. `full` is how it answers to water and warmth, `hold` (s) how long it is held. `pushed` is whether a pump pushes
          *     water round in it, `hides` whether any of it is buried or closed into a wall. `allowance` (m³) is what a drain in
-         *     the ground may lose in its hold, 0 where none.
+         *     the ground may lose in its hold, 0 where none; `letter` is what it is called for short.
          */
         Section: {
             /** Air At */
@@ -8037,6 +8058,11 @@ export interface components {
             joints: string[];
             /** Later */
             later: string[];
+            /**
+             * Letter
+             * @default
+             */
+            letter: string;
             /** Limit */
             limit: number;
             /** Name */
@@ -14069,6 +14095,68 @@ export interface operations {
                 content: {
                     "application/json": unknown;
                 };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    job_labels_api_jobs__job_id__labels_get: {
+        parameters: {
+            query?: {
+                used?: number;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not there */
             404: {

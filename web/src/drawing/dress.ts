@@ -97,18 +97,18 @@ function runWords({ stage, derived, reference, format, scenario }: Worn, r: Plan
 }
 
 function sectionWords({ derived, readiness }: Worn, runs: Dress["runs"]): void {
-  derived.sections.forEach((s, i) => {
+  for (const s of derived.sections) {
     const state = readiness?.sections[s.id];
     const word = !state ? "" : state.buried ? "buried" : state.proved ? "tested" : "not tested";
     const length = (r: string) => derived.lines.lines[r]?.length ?? 0;
     const middle = s.runs.reduce((a, b) => (length(b) > length(a) ? b : a), s.runs[0] ?? "");
     if (middle)
       runs.set(middle, {
-        lines: [`${String.fromCharCode(65 + i)}: ${word}`],
+        lines: [`${s.letter}: ${word}`],
         tone: state?.proved ? "var(--color-proved)" : attention,
         must: true,
       });
-  });
+  }
 }
 
 /** Where a joint stands: planned where nothing was done to it. */

@@ -1,5 +1,6 @@
+import { useState } from "react";
 import { useLocation } from "wouter";
-import { api, exportLink } from "../../api/client";
+import { api, exportLink, labelsLink } from "../../api/client";
 import { JointMark, stateTone } from "../../drawing/joints";
 import { useReadyJob, useStanding } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
@@ -54,6 +55,7 @@ export function KeepSheet() {
       {offered.length < exports.length && (
         <p className="mt-1 text-muted">For a map on a phone (KML), enter in Survey where on earth the job is.</p>
       )}
+      <Labels />
       <AllPhotos />
       <Revisions />
       <Heading>Delete</Heading>
@@ -67,6 +69,41 @@ export function KeepSheet() {
         Delete this job
       </Button>
     </>
+  );
+}
+
+/** Labels with a code for each thing, on a sheet of which some may be used up. */
+function Labels() {
+  const { job, plan } = useReadyJob();
+  const most = plan.units === "us" ? 30 : 21;
+  const [used, setUsed] = useState(0);
+  return (
+    <section aria-label="Labels">
+      <Heading note={plan.units === "us" ? "30 on letter, 2-5/8 × 1 in" : "21 on A4, 63.5 × 38.1 mm"}>
+        Labels with codes
+      </Heading>
+      <p className="text-muted">One for each thing, by section: its code opens it here. Print at 100 %, not fitted.</p>
+      <div className="mt-1 flex flex-wrap items-end gap-2">
+        <label className="flex flex-col text-[13px] text-muted">
+          Labels used up on the first sheet
+          <select
+            className="min-h-[40px] rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+            value={used}
+            onChange={(e) => setUsed(Number(e.target.value))}
+          >
+            {Array.from({ length: most }, (_, n) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: a count is its own name
+              <option key={n} value={n}>
+                {n}
+              </option>
+            ))}
+          </select>
+        </label>
+        <a className={link} href={labelsLink(job.id, used)} target="_blank" rel="noreferrer">
+          Labels, PDF
+        </a>
+      </div>
+    </section>
   );
 }
 

@@ -39,8 +39,8 @@ export function ProveSheet() {
       <Cautions cautions={readiness.cautions} />
       <Clocks />
       {!sections.length && <p className="text-muted">There is nothing to test yet: draw the line first.</p>}
-      {sections.map((s, i) => (
-        <SectionCard key={s.id} section={s} letter={String.fromCharCode(65 + i)} />
+      {sections.map((s) => (
+        <SectionCard key={s.id} section={s} />
       ))}
       <LeakWalk />
       <ConditionsHere title="What is tested to" names={["test_pressure"]} />
@@ -107,7 +107,8 @@ function Clocks() {
   );
 }
 
-function SectionCard({ section, letter }: { section: Section; letter: string }) {
+function SectionCard({ section }: { section: Section }) {
+  const { letter } = section;
   const { readiness } = useStanding();
   const format = useFormat();
   const select = useJob((s) => s.select);
