@@ -78,18 +78,20 @@ class PointsFile(ForeignText):
     """A file of points, a table or GeoJSON, and the units its figures are in where it does not say.
 
     Places on the earth are set down by the drawing's `tie`. `use` says, column by column, what each is (name, east,
-    north, level, latitude, longitude; "" for nothing), where the heads do not.
+    north, level, latitude, longitude; "" for nothing), where the heads do not. `grid` is the national grid or UTM zone
+    of its figures, by EPSG code or name; "as they are" sets large figures down from their own south-west corner.
     """
 
     units: System = "metric"
     use: Annotated[list[Annotated[str, Field(max_length=20)]], Field(max_length=200)] = Field(default_factory=list)
     tie: Tie | None = None
+    grid: Annotated[str, Field(max_length=80)] = ""
 
 
 @router.post("/points", summary="Read points that were measured")
 def measured_points(file: PointsFile) -> Points:
     """What a file of points holds, column by column; nothing is drawn or kept."""
-    return read_foreign(read_points, file.file, file.units, tuple(file.use), file.tie)
+    return read_foreign(read_points, file.file, file.units, tuple(file.use), file.tie, file.grid.strip())
 
 
 class PlaceIn(BaseModel):

@@ -5,21 +5,24 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from math import floor
+from typing import Any
 
 from hydrarch.core.base.errors import BadRow
-from hydrarch.core.base.tablefile import ForeignTable, ReadColumn, WantedColumn, read_table, text_of
+from hydrarch.core.base.tablefile import ForeignTable, ReadColumn, TableRow, WantedColumn, read_table, text_of
 from hydrarch.core.base.units import System, show
 from hydrarch.core.base.workbook import is_workbook
 from hydrarch.core.plan.tie import FARTHEST, Tie
 from hydrarch.formats.explained import BadFile, number_of
+from hydrarch.formats.grids import Grid, grid_named
 
 __all__ = ["UNTIED", "WANTED", "MeasuredPoint", "Points", "read_points"]
 
 MOST = 2000
 _BALL = 111_319.49
 """m of a degree as maps of ours were once written: 2π · 6,378,137 m / 360, both ways."""
-_FAR = 1e5
+_FAR, _EARTH = 1e5, 5e7  # m
 _NAMES = ("name", "point", "id", "pt", "pnt", "nr", "no", "number", "punkt", "nummer", "label", "description", "code")
 WANTED = (
     WantedColumn("name", _NAMES),
@@ -61,7 +64,8 @@ class Points:
     """What a file holds, what that is in words, and how each column of a table was read.
 
     Where it is not known which column is what, it `asks`, and holds no points yet. `tie` is where the drawing lies on
-    the earth, by which places in degrees were set down.
+    the earth, by which places in degrees or of a grid were set down. Where it `asks_grid`, figures are so large that
+    they are of a grid, and which is not known.
     """
 
     points: tuple[MeasuredPoint, ...]
@@ -69,12 +73,20 @@ class Points:
     columns: tuple[ReadColumn, ...] = ()
     asks: str = ""
     tie: Tie | None = None
+    asks_grid: bool = False
 
 
-def read_points(file: bytes | str, units: System, use: Sequence[str] = (), tie: Tie | None = None) -> Points:
+AS_THEY_ARE = "as they are"
+"""What is said for a grid to have its figures set down from their own south-west corner."""
+
+
+def read_points(
+    file: bytes | str, units: System, use: Sequence[str] = (), tie: Tie | None = None, grid: str = ""
+) -> Points:
     """The points of a file: GeoJSON, or a table as `read_table` reads it, its columns as a person says by `use`. Figures
     without a unit are in the person's. Places on the earth are set down by the drawing's `tie`; where it has none, by
-    one at their south-west corner, which comes with them.
+    one at their south-west corner, which comes with them. Places of a national `grid`, by its code or name, are set
+    down so too; large figures of an unknown one, said to be "as they are", from their own corner.
 
     Raises `BadFile` or `BadRow` with where it is wrong; nothing is half taken.
     """
@@ -83,10 +95,18 @@ def read_points(file: bytes | str, units: System, use: Sequence[str] = (), tie: 
     if isinstance(text, str) and text.lstrip().startswith("{"):
         found, mine = _geojson(text, tie)
     else:
-        found, table, mine, asks = _of_table(text, units, use, tie)
+        found, table, mine, asks = _of_table(text, units, use, tie, grid)
         if asks:
-            return Points((), "", table.columns, asks)
+            return Points((), "", table.columns, asks, asks_grid=asks == _WHICH_GRID)
         read, columns = table.says(), table.columns
+        if grid == AS_THEY_ARE:
+            found, corner = _from_corner(found)
+            read = "; ".join(x for x in (f"set down from {corner}", read) if x)
+        elif grid and mine is not None:
+            known = grid_named(grid)
+            doubt = known.doubt()
+            off = ", how exactly as a whole is not known" if doubt is None else f", within {doubt:g} m as a whole"
+            read = "; ".join(x for x in (f"by {known.name}{off if doubt != 0 else ''}", read) if x)
     if not found:
         raise BadFile("there is no point in this file")
     if len(found) > MOST:
@@ -108,19 +128,15 @@ def read_points(file: bytes | str, units: System, use: Sequence[str] = (), tie: 
     return Points(found, f"{says}; {read}" if read else says, columns, tie=mine)
 
 
-def _measured(table: ForeignTable) -> Iterator[MeasuredPoint]:
-    """The points of a table, in m from wherever it measures."""
+def _measured(table: ForeignTable, *, far: bool = False) -> Iterator[MeasuredPoint]:
+    """The points of a table, in m from wherever it measures; as `far` off as they may be, or within reach."""
     for n, row in enumerate(table.rows, 1):
         x, y, level = (table.number(row, c) for c in ("east", "north", "level"))
         if x is None or y is None:
             raise BadRow("points", row.line, "east or north is blank")
-        if max(abs(x), abs(y), abs(level or 0.0)) > _FAR:
+        if max(abs(x), abs(y)) > (_EARTH if far else _FAR) or abs(level or 0.0) > _FAR:
             cell = max((table.words(row, c) for c in ("east", "north", "level")), key=len)
-            raise BadRow(
-                "points",
-                row.line,
-                f"{cell[:20]} is further than {_FAR / 1e3:g} km: take off the round figure that all have in common",
-            )
+            raise BadRow("points", row.line, f"{cell[:20]} is further off than any place of a job can be")
         yield MeasuredPoint(table.words(row, "name")[:60] or f"Point {n}", x, y, level)
 
 
@@ -140,7 +156,7 @@ def _look_like_degrees(table: ForeignTable) -> bool:
 
 
 def _of_table(
-    text: bytes | str, units: System, use: Sequence[str], tie: Tie | None
+    text: bytes | str, units: System, use: Sequence[str], tie: Tie | None, grid: str
 ) -> tuple[tuple[MeasuredPoint, ...], ForeignTable, Tie | None, str]:
     """The points of a table, the table, where the drawing lies if it says so, and what is to be asked of its columns."""
     on_earth = read_table("points", text, WANTED_PLACES, units, use=use, asking=True)
@@ -161,7 +177,54 @@ def _of_table(
             "these figures look like degrees: say which column is the longitude and which the latitude; if they are "
             "none, say that they are east and north, or write the unit in the head, such as east_m"
         )
-    return (() if asks else tuple(_measured(table))), table, None, asks
+    if not asks and grid and grid != AS_THEY_ARE:
+        found, mine = _on_earth([_of_grid(table, row, n, grid_named(grid)) for n, row in enumerate(table.rows, 1)], tie)
+        return found, table, mine, ""
+    if not asks and not grid and _far_off(table):
+        asks = _WHICH_GRID
+    return (() if asks else tuple(_measured(table, far=bool(grid)))), table, None, asks
+
+
+_WHICH_GRID = (
+    "these are coordinates of a national grid or a UTM zone: give its EPSG code or its name, or have them set down as "
+    "they are, from their own south-west corner"
+)
+
+
+def _far_off(table: ForeignTable) -> bool:
+    """Whether its figures are so large that they count from a grid's origin."""
+    spots = [(table.number(r, "east"), table.number(r, "north")) for r in table.rows]
+    most = max((abs(v) for spot in spots for v in spot if v is not None), default=0.0)
+    return _FAR < most <= _EARTH
+
+
+def _of_grid(table: ForeignTable, row: TableRow, n: int, grid: Grid) -> tuple[str, float, float, float | None]:
+    """The name, latitude, longitude and level of a row of grid coordinates.
+
+    A foot of the file is the grid's own foot: of 600 km, the two feet differ by over a metre.
+    """
+    figures = []
+    for column in ("east", "north"):
+        value = table.number(row, column)
+        if value is None:
+            raise BadRow("points", row.line, "east or north is blank")
+        unit = table.units[column].factor
+        said = next(c.said for c in table.columns if c.used == column)
+        alike = abs(unit / grid.unit - 1) < 1e-4
+        figures.append(value / unit if alike or not said else value / grid.unit)
+    return (table.words(row, "name")[:60] or f"Point {n}", *grid.place(*figures), table.number(row, "level"))
+
+
+def _from_corner(found: Sequence[MeasuredPoint]) -> tuple[tuple[MeasuredPoint, ...], str]:
+    """Points counted from the round figure below their south-west corner, and what that is, in words."""
+    x, y = (floor(min(v) / _ROUND) * _ROUND for v in ([p.x for p in found], [p.y for p in found]))
+    near = tuple(replace(p, x=round(p.x - x, 4), y=round(p.y - y, 4)) for p in found)
+    if max((max(p.x, p.y) for p in near), default=0.0) > _FAR:
+        raise BadFile("these points lie further than 100 km from one another: take out what is not of this job")
+    return near, f"{x:,.0f} m east, {y:,.0f} m north"
+
+
+_ROUND = 100.0  # m
 
 
 def _geojson(text: str, tie: Tie | None) -> tuple[tuple[MeasuredPoint, ...], Tie | None]:
@@ -169,10 +232,9 @@ def _geojson(text: str, tie: Tie | None) -> tuple[tuple[MeasuredPoint, ...], Tie
         whole = json.loads(text)
         features = whole["features"] if whole.get("type") == "FeatureCollection" else [whole]
         spots: list[tuple[str, float, float, float | None]] = []
-        for n, f in enumerate(features, 1):
-            if f["geometry"] is None or f["geometry"]["type"] != "Point":
-                continue
-            lon, lat, *more = (number_of(v) for v in f["geometry"]["coordinates"])
+        each = ((f, c) for f in features for c in _point_coordinates(f.get("geometry", f)))
+        for n, (f, coordinates) in enumerate(each, 1):
+            lon, lat, *more = (number_of(v) for v in coordinates)
             told = f.get("properties") or {}
             name = next((str(told[k]).strip()[:60] for k in (*_NAMES[:3], "description", "place") if told.get(k)), "")
             if not (abs(lon) <= 180 and abs(lat) <= 90):
@@ -188,6 +250,18 @@ def _geojson(text: str, tie: Tie | None) -> tuple[tuple[MeasuredPoint, ...], Tie
     if spots and all(abs(lon) < 0.5 and abs(lat) < 0.5 for _, lat, lon, _ in spots):  # as we wrote it once
         return tuple(MeasuredPoint(n, round(x * _BALL, 4), round(y * _BALL, 4), z) for n, y, x, z in spots), None
     return _on_earth(spots, tie)
+
+
+def _point_coordinates(geometry: Any) -> Iterator[Any]:
+    """The coordinates of each point of a geometry; lines and areas have none."""
+    kind = None if geometry is None else geometry["type"]
+    if kind == "Point":
+        yield geometry["coordinates"]
+    elif kind == "MultiPoint":
+        yield from geometry["coordinates"]
+    elif kind == "GeometryCollection":
+        for part in geometry["geometries"]:
+            yield from _point_coordinates(part)
 
 
 def _on_earth(

@@ -304,8 +304,8 @@ export const api = {
   watered: (job: string, scenario: string) =>
     get("/api/jobs/{job_id}/watered/{scenario}", { params: { path: { job_id: job, scenario } } }),
   bodies: (job: string) => get("/api/jobs/{job_id}/bodies", { params: of(job) }),
-  readPoints: (file: ForeignFile, units: UnitSystem, use: readonly string[], tie: Plan["tie"]) =>
-    post("/api/measures/points", { body: { ...file, units, use: [...use], tie } }),
+  readPoints: (file: ForeignFile, units: UnitSystem, use: readonly string[], tie: Plan["tie"], grid: string) =>
+    post("/api/measures/points", { body: { ...file, units, use: [...use], tie, grid } }),
   readPlace: (text: string, east: number, north: number, turn: number) =>
     post("/api/measures/place", { body: { text, east, north, turn } }),
   readCurve: (text: string, units: UnitSystem) => post("/api/measures/curve", { body: { text, units } }),

@@ -7075,7 +7075,8 @@ export interface components {
          * @description What a file holds, what that is in words, and how each column of a table was read.
          *
          *     Where it is not known which column is what, it `asks`, and holds no points yet. `tie` is where the drawing lies on
-         *     the earth, by which places in degrees were set down.
+         *     the earth, by which places in degrees or of a grid were set down. Where it `asks_grid`, figures are so large that
+         *     they are of a grid, and which is not known.
          */
         Points: {
             /**
@@ -7083,6 +7084,11 @@ export interface components {
              * @default
              */
             asks: string;
+            /**
+             * Asks Grid
+             * @default false
+             */
+            asks_grid: boolean;
             /**
              * Columns
              * @default []
@@ -7099,7 +7105,8 @@ export interface components {
          * @description A file of points, a table or GeoJSON, and the units its figures are in where it does not say.
          *
          *     Places on the earth are set down by the drawing's `tie`. `use` says, column by column, what each is (name, east,
-         *     north, level, latitude, longitude; "" for nothing), where the heads do not.
+         *     north, level, latitude, longitude; "" for nothing), where the heads do not. `grid` is the national grid or UTM zone
+         *     of its figures, by EPSG code or name; "as they are" sets large figures down from their own south-west corner.
          */
         PointsFile: {
             /**
@@ -7107,6 +7114,11 @@ export interface components {
              * @default
              */
             data: string;
+            /**
+             * Grid
+             * @default
+             */
+            grid: string;
             /**
              * Text
              * @default

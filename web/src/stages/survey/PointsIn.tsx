@@ -9,6 +9,7 @@ import { kindOf } from "../../job/kinds";
 import { useFormat, useReference } from "../../ui/context";
 import { Said } from "../../ui/Messages";
 import { Box, Button, Pick } from "../../ui/parts";
+import { Words } from "../../ui/Typed";
 import { ColumnsRead } from "./ColumnsRead";
 
 const FEW = 8;
@@ -38,14 +39,14 @@ export function PointsIn() {
     held.current = await foreignFile(chosen);
     await look([]);
   };
-  const look = async (use: string[]) => {
+  const look = async (use: string[], grid = "") => {
     if (!held.current) return;
     try {
-      setFound(await api.readPoints(held.current, plan.units, use, plan.tie));
+      setFound(await api.readPoints(held.current, plan.units, use, plan.tie, grid));
       setProblem(null);
     } catch (error) {
       if (!(error instanceof Refused)) throw error;
-      setFound(null);
+      if (!grid) setFound(null); // else it is asked again beside what was wrong
       setProblem(error.problem);
     }
   };
@@ -75,8 +76,15 @@ export function PointsIn() {
       {problem && <Said problem={problem} />}
       {found && (
         <Box tone="water" className="mt-2">
-          <p className="font-bold">{found.asks ? "Say which column is what." : found.says}</p>
+          <p className="font-bold">
+            {found.asks_grid
+              ? "Which coordinate system is it in?"
+              : found.asks
+                ? "Say which column is what."
+                : found.says}
+          </p>
           {found.asks && <p>{sentence(found.asks)}</p>}
+          {found.asks_grid && <GridAsked onGrid={(grid) => look([], grid)} />}
           {found.columns.length > 0 && <ColumnsRead columns={found.columns} choices={COLUMNS} onUse={look} />}
           <ul className="text-[14px]">
             {found.points.slice(0, FEW).map((p) => (
@@ -109,6 +117,27 @@ export function PointsIn() {
         </Box>
       )}
     </details>
+  );
+}
+
+/** The coordinate system that large figures are of, or that it does not matter. */
+function GridAsked({ onGrid }: { onGrid: (grid: string) => Promise<void> }) {
+  const [grid, setGrid] = useState("");
+  return (
+    <div className="mt-1 flex flex-wrap items-end gap-2">
+      <Words
+        label="Coordinate system"
+        hint="EPSG:25832 or UTM 32N"
+        className="min-w-44 flex-1"
+        value={grid}
+        onValue={setGrid}
+        live
+      />
+      <Button tone="main" disabled={!grid.trim()} onClick={() => void onGrid(grid)}>
+        Use it
+      </Button>
+      <Button onClick={() => void onGrid("as they are")}>As they are</Button>
+    </div>
   );
 }
 
