@@ -104,6 +104,50 @@ test("labels cover no other label, and those that must be there are", () => {
   for (const l of many.slice(0, 10)) assert.ok(placed.some((p) => p.key === l.key));
 });
 
+test("labels are placed as if each were tried against all, near or far", () => {
+  let seed = 7;
+  const chance = () => {
+    seed = (seed * 16807) % 2147483647;
+    return seed / 2147483647;
+  };
+  const spot = () => ({ x: chance() * 1100 - 50, y: chance() * 800 - 50 });
+  const pipes = Array.from({ length: 120 }, () => [spot(), spot()] as const);
+  const discs = pipes.map(([a]) => ({ x: a.x - 13, y: a.y - 13, w: 26, h: 26 }));
+  const many = pipes.map(([at], i) => ({
+    key: `p${i}`,
+    at,
+    reach: 17,
+    lines: [`Point ${i}`, "0.60 m deep"],
+    must: i % 3 === 0,
+  }));
+  const frame = { x: 4, y: 4, w: 992, h: 692 };
+  for (const p of placeLabels(many, pipes, discs, frame)) {
+    const covered =
+      pipes.filter(([a, b]) => segmentMeetsBox(a, b, p.box)).length + discs.filter((d) => boxesMeet(d, p.box)).length;
+    assert.ok(p.must || covered === 0, `${p.key} covers ${covered}`);
+  }
+});
+
+test("while one thing is dragged all other labels hold still, and none is covered", () => {
+  const many = Array.from({ length: 40 }, (_, i) => ({
+    key: `p${i}`,
+    at: { x: 80 + (i % 8) * 80, y: 60 + Math.floor(i / 8) * 60 },
+    reach: 14,
+    lines: [`Point ${i}`],
+    must: true,
+  }));
+  const frame = { x: 0, y: 0, w: 800, h: 500 };
+  const before = placeLabels(many, [], [], frame);
+  const dragged = many.map((l, i) => (i === 3 ? { ...l, at: { x: l.at.x + 95, y: l.at.y + 40 } } : l));
+  const after = placeLabels(dragged, [], [], frame, before);
+  for (const p of before) {
+    if (p.key !== "p3") assert.deepEqual(after.find((a) => a.key === p.key)?.box, p.box);
+  }
+  after.forEach((a, i) => {
+    for (const b of after.slice(i + 1)) assert.equal(boxesMeet(a.box, b.box), false);
+  });
+});
+
 test("a segment meets a box it crosses, touches within or ends in, and no other", () => {
   const box = { x: 10, y: 10, w: 10, h: 10 };
   assert.ok(segmentMeetsBox({ x: 0, y: 0 }, { x: 30, y: 30 }, box));

@@ -15,7 +15,7 @@ import { Emitters } from "./Emitters";
 import { type Box, type Spot, toScreen } from "./geometry";
 import { Hands } from "./Hands";
 import { chosenSpot, cornersOf, highlightOf, segmentsOf, wrongPlaces } from "./inSight";
-import { type Label, placeLabels } from "./labels";
+import { type Label, type Placed, placeLabels } from "./labels";
 import { Grid, Grounds, Joints, Labels, Points, ScaleAndNorth, Throws } from "./layers";
 import { Marks } from "./Marks";
 import { MeasureBar } from "./MeasureBar";
@@ -94,6 +94,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
       ),
     [held, derived.cuts, format],
   );
+  const before = useRef<readonly Placed[]>([]);
   const labels = useMemo(() => {
     const anchors: Label[] = plan.points.flatMap((p) => {
       const text = wear.points.get(p.id);
@@ -134,8 +135,12 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
       segments.map((s) => [s.a, s.b] as const),
       discs,
       free,
+      lifted ? before.current : [],
     );
-  }, [plan, view, wear, segments, reference, cutAt, small]);
+  }, [plan, view, wear, segments, reference, cutAt, small, lifted]);
+  useEffect(() => {
+    before.current = labels;
+  }, [labels]);
 
   const problems = useProblems();
   const wrong = useMemo(() => wrongPlaces(edited, problems), [edited, problems]);
