@@ -12,6 +12,7 @@ from fastapi import APIRouter, Query
 from hydrarch.api.service import Service, ServiceIn
 from hydrarch.core.base.problems import Stage
 from hydrarch.core.commissioning.glance import Wait, glance
+from hydrarch.core.commissioning.inverts import DrainAsLaid, drains_as_laid
 from hydrarch.core.commissioning.readiness import Gate, Readiness
 from hydrarch.core.commissioning.walk import Stop, leak_walk, wet_sections
 from hydrarch.core.derivation.chain import Derivation
@@ -44,12 +45,15 @@ class ZoneView:
 
 @dataclass(frozen=True, slots=True)
 class Standing:
-    """Where everything stands at one moment, as a `stage` was told it; `zones` and `clocks` are told in Prove alone."""
+    """Where everything stands at one moment, as a `stage` was told it; `zones` and `clocks` are told in Prove alone,
+    `laid`, drains by what was read in them, wherever something was.
+    """
 
     readiness: Readiness
     stage: Stage
     zones: tuple[ZoneView, ...] = ()
     clocks: tuple[Clock, ...] = ()
+    laid: tuple[DrainAsLaid, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,12 +86,15 @@ class AtAGlance:
 def standing(service: Service, found: Job, stage: Stage) -> Standing:
     """Where a job stands now, as its stage tells it."""
     ready = service.stands(found)
+    laid = tuple[DrainAsLaid, ...]()
+    if any(s.level is not None for s in ready.joints.values()):
+        d = service.derived(found)
+        laid = drains_as_laid(found.plan, d.layout, d.drains, d.inverts, d.assembly.named, ready.joints)
     if stage != "prove":
-        return Standing(ready, stage)
+        return Standing(ready, stage, laid=laid)
     derived = service.derived(found)
-    return Standing(
-        ready, stage, _zones(service, found, derived, ready), clocks(derived.sections, ready, derived.assembly.joints)
-    )
+    told = clocks(derived.sections, ready, derived.assembly.joints)
+    return Standing(ready, stage, _zones(service, found, derived, ready), told, laid)
 
 
 def _zones(service: Service, found: Job, derived: Derivation, ready: Readiness) -> tuple[ZoneView, ...]:

@@ -15,6 +15,7 @@ from jinja2 import Environment, PackageLoader, StrictUndefined, Template
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.beginnings import beginnings
 from hydrarch.core.catalogue.pipes import series
+from hydrarch.core.commissioning.inverts import block_words, drains_as_laid
 from hydrarch.core.commissioning.readiness import Readiness, SectionState, TestRecord
 from hydrarch.core.commissioning.sections import Section
 from hydrarch.core.cutting.cuts import Nest, saw_marks
@@ -71,6 +72,7 @@ def sheet_html(plan: Plan, derived: Derivation, ready: Readiness) -> str:
         tables=(
             _parts(derived),
             _levels(plan),
+            *_drains(plan, derived, ready),
             _cuts(plan, derived),
             _sticks(plan, derived),
             _arcs(plan, derived),
@@ -195,6 +197,50 @@ def _levels(plan: Plan) -> Table:
     return Table(
         "Levels", ("point", "ground", "pipe below ground", "level of the pipe"), _rows(rows), (1, 2, 3), always=False
     )
+
+
+def _drains(plan: Plan, derived: Derivation, ready: Readiness) -> list[Table]:
+    """Drains from the top down: inverts, cover and fall of each length, and how they lie by what was read."""
+    rows = []
+    for d in derived.drains:
+        line = derived.layout.lines[d.run]
+        inverts = [str(show(x, "invert", plan.units)) for x in d.inverts]
+        covers = [str(show(x, "depth", plan.units)) for x in d.covers]
+        rows.append(
+            [
+                f"{plan.names[d.upper]} to {plan.names[d.lower]}",
+                f"{series(d.series).short} {d.size}",
+                str(show(line.length, "length", plan.units)),
+                *inverts,
+                d.falls,
+                block_words(d.fall, plan.units),
+                " to ".join(covers),
+            ]
+        )
+    head = ("drain", "pipe", "length", "invert at the top", "invert below", "falls", "set by", "cover")
+    laid = drains_as_laid(plan, derived.layout, derived.drains, derived.inverts, derived.assembly.named, ready.joints)
+    read = [
+        [
+            r.place,
+            str(show(r.wanted, "invert", plan.units)),
+            f"{show(r.read, 'invert', plan.units)}: {r.off}",
+            f"{r.by}, {_time(r.at)}" + ("; a joint was made after it" if r.since else ""),
+        ]
+        for d in laid
+        for r in d.reads
+    ]
+    rises = "; ".join(x for d in laid for x in d.rises)
+    return [
+        Table("Drains: inverts, falls and cover", head, _rows(rows), (2, 3, 4), always=False),
+        Table(
+            "Inverts as read",
+            ("at", "wanted", "read", "by"),
+            _rows(read),
+            (1,),
+            always=False,
+            says=f"Does not fall: {rises}." if rises else "",
+        ),
+    ]
 
 
 def _cuts(plan: Plan, derived: Derivation) -> Table:
@@ -327,7 +373,8 @@ def _laid(plan: Plan, derived: Derivation, ready: Readiness) -> Table:
             tapes += " (they cross flat: dig wider)"
         made = f"{j.by}, {datetime.fromtimestamp(j.at, UTC):%Y-%m-%d}"
         proved = "" if j.proved_at is None else f"{datetime.fromtimestamp(j.proved_at, UTC):%Y-%m-%d}"
-        depth = "; ".join(x for x in (str(show(j.depth, "depth", plan.units)), j.since) if x)
+        read = f"invert read {show(j.read, 'invert', plan.units)}" if j.read is not None else ""
+        depth = "; ".join(x for x in (str(show(j.depth, "depth", plan.units)), read, j.since) if x)
         rows.append(
             [j.place, f"{j.method} {j.size}", tapes or "no two marks are drawn to measure from", depth, made, proved]
         )

@@ -427,6 +427,7 @@ def as_laid_table(laid: Iterable[AsLaid]) -> WrittenTable:
         "made_utc",
         "tested_utc",
         "drawn_otherwise",
+        "invert_read_m",
     )
 
     def row(j: AsLaid) -> tuple[Cell, ...]:
@@ -444,6 +445,7 @@ def as_laid_table(laid: Iterable[AsLaid]) -> WrittenTable:
             _day(j.at),
             _day(j.proved_at),
             j.since or ("place from the drawing, not the record" if j.as_drawn else ""),
+            None if j.read is None else Figure(j.read, 3),
         )
 
     return WrittenTable("As laid", head, tuple(map(row, laid)))

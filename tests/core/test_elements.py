@@ -12,6 +12,7 @@ from hydrarch.core.base.units import FOOT, GALLON, INCH
 from hydrarch.core.catalogue.curves import running_curve
 from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.derivation.chain import Derived, derive
+from hydrarch.core.editing.draft import Draft
 from hydrarch.core.hydraulics.acting import throttled_coefficient
 from hydrarch.core.hydraulics.flow import models
 from hydrarch.core.hydraulics.gravity import manning_flow, part_full
@@ -35,7 +36,7 @@ from hydrarch.core.hydraulics.surge import joukowsky, surge, wave_speed
 from hydrarch.core.hydraulics.water import water
 from hydrarch.core.plan.document import Plan
 from tests.checks.values import values
-from tests.core.plans import draw, make_plan, point
+from tests.core.plans import codes, draw, make_plan, point
 
 CURVE = ((0.0, 60.0), (0.001, 50.0), (0.002, 20.0))
 WET = water(293.15)
@@ -263,6 +264,39 @@ class Elements(unittest.TestCase):
         self.assertGreater(self.at(done, "B"), 300e3)
         self.assertIn(("no-pressure", "C"), {(p.code, p.where) for p in done.problems()})
         self.assertEqual([p.fitting for p in done.assembly.parts if p.id == "V~hub~1"], ["three-way-valve-1"])
+
+    def test_a_scenario_sets_the_valve_its_own_way(self) -> None:
+        """The valve is drawn shut to the left; a scenario that shuts the right has its water on the left, both ways are
+        sized by what they carry, and nothing is told of an outlet that is shut off in the other. With the valve gone
+        the scenario says nothing of it.
+        """
+        spots = [
+            point("A", 0, 0, "tank", water_level=40.0),
+            point("V", 20, 0, "three_way", shut="left"),
+            point("B", 40, 10, "tap", height=0.0, flow=1e-3),
+            point("C", 40, -10, "tap", height=0.0, flow=1e-3),
+        ]
+        ways = [
+            {"id": "s1", "name": "Left", "open": ["B"], "turned": [{"point": "V", "shut": "right"}]},
+            {"id": "s2", "name": "Right", "open": ["C"]},
+        ]
+        plan = draw(spots, [("A", "V:in"), ("V:left", "B"), ("V:right", "C")], scenarios=ways)
+        done = derive(plan)
+        self.assertNotIn("no-pressure", codes(plan))
+        flows = done.sizes.flows
+        self.assertAlmostEqual(flows["s1"].runs["R2"].flow, 1e-3, delta=1e-5)
+        self.assertAlmostEqual(flows["s2"].runs["R3"].flow, 1e-3, delta=1e-5)
+        self.assertLess(abs(flows["s1"].runs["R3"].flow), 1e-6)
+        self.assertEqual(done.settled.pipes["R2"].size, done.settled.pipes["R3"].size)
+        other = plan.model_copy(
+            update={"scenarios": (plan.scenarios[0].model_copy(update={"turned": ()}), plan.scenarios[1])}
+        )
+        self.assertIn("no-pressure", codes(other))
+        draft = Draft(plan)
+        draft.remove(["V"])
+        gone = draft.plan()
+        self.assertEqual([[t.point for t in s.turned] for s in gone.scenarios], [[""], []])
+        self.assertEqual(gone.as_in(gone.scenarios[0]), gone)
 
     def test_mains_that_falls(self) -> None:
         """Measured flowing, a mains is a curve through both readings."""

@@ -71,6 +71,7 @@ QUANTITIES: dict[str, Quantity] = {
     for q in (
         Quantity("length", "m", _FT, _M),
         Quantity("level", "m", _FT, _M),
+        Quantity("invert", "m", Unit("ft", FOOT, decimals=2), Unit("m", 1.0, decimals=3)),
         Quantity(
             "depth",
             "m",

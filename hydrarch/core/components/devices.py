@@ -113,8 +113,9 @@ class Vent(What):
 
 
 class ThreeWay(What):
-    """A three-way valve; `shut` names the port it closes, blank for none."""
+    """A three-way valve; `shut` names the port it closes, blank for none. A scenario may set it otherwise."""
 
+    traits = ("diverts",)
     kind: Literal["three_way"] = "three_way"
     shut: Literal["", "in", "left", "right"] = Field("", title="Port it shuts")
 

@@ -19,6 +19,7 @@ from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.circulation.clogged import clogged_problems
 from hydrarch.core.circulation.round_problems import drawn_rounds
 from hydrarch.core.circulation.rounds import NO_ROUNDS, Rounds, rounds
+from hydrarch.core.commissioning.inverts import WantedInvert, wanted_inverts
 from hydrarch.core.commissioning.limits import part_rating_problems
 from hydrarch.core.commissioning.readiness import Readiness, readiness
 from hydrarch.core.commissioning.sections import Section, sections
@@ -355,6 +356,11 @@ class Derivation:
     def priced(self) -> Checked:
         """What is bought and has no price."""
         return Checked(tuple(price_problems(self.plan, self.assembly, self.cuts)))
+
+    @room("make", lambda d: {}, "settled")
+    def inverts(self) -> dict[str, WantedInvert]:
+        """What each joint of a drain is laid to."""
+        return wanted_inverts(self.plan, self.layout, self.drains, self.settled.pipes, self.assembly.joints)
 
     @room("make", lambda d: WorkOrder((), (), ()), "settled")
     def work(self) -> WorkOrder:

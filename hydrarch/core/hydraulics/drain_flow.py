@@ -46,8 +46,8 @@ class DrainRun:
     """One run of a drain: flow (m³/s), `fall` (m/m, negative where it rises) and the same as a crew says it, and how it
     runs.
 
-    `says` is why it has its size, `after` the larger pipe that comes into it, "" where none does; `state` is None where
-    it does not fall or carries nothing.
+    `says` is why it has its size, `after` the larger pipe that comes into it, "" where none does; `inverts` and `covers` (m)
+    are those of its upper and its lower end; `state` is None where it does not fall or carries nothing.
     """
 
     run: str
@@ -60,6 +60,8 @@ class DrainRun:
     size: str
     says: str
     after: str
+    inverts: tuple[float, float]
+    covers: tuple[float, float]
     state: PartFull | None
 
 
@@ -108,6 +110,8 @@ def drain_runs(plan: Plan, lay: Layout) -> dict[str, DrainRun]:
             size=item.size,
             says=says,
             after=after,
+            inverts=(levels[0] - item.bore / 2, levels[1] - item.bore / 2),
+            covers=(plan.by_id[upper].depth - item.outside / 2, plan.by_id[lower].depth - item.outside / 2),
             state=state,
         )
     return found

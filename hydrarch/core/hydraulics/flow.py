@@ -133,6 +133,7 @@ class FlowModel:
     """
 
     def __init__(self, plan: Plan, lay: Layout, scenario: Scenario, *, yields: bool = False) -> None:
+        plan = plan.as_in(scenario)
         self.plan, self.lay, self.scenario, self.yields = plan, lay, scenario, yields
         self.points = {p.id: p for p in plan.points if p.id in lay.fed}
         self.wet = water(plan.conditions.water_temperature)

@@ -206,12 +206,22 @@ class Run(Model):
         return self
 
 
+class Turned(Model):
+    """How a three-way valve is set in a scenario: which of its ports it shuts, "" for none. One whose valve is gone is
+    blank.
+    """
+
+    point: Annotated[str, Field(max_length=40), Refers("thing", holds="kind")] = ""
+    shut: Literal["", "in", "left", "right"] = ""
+
+
 class Scenario(Model):
-    """What is open at once."""
+    """What is open at once, and how three-way valves are set then; one that is not named is as it is drawn."""
 
     id: Annotated[Identity, Names("scenario")]
     name: Name
     open: tuple[Annotated[Identity, Refers("thing", holds="outlet")], ...] = listed(MAX_POINTS)
+    turned: tuple[Turned, ...] = listed(50)
 
 
 class MeasuredStop(Model):
@@ -444,6 +454,19 @@ class Plan(Model):
         """
         chosen = point.ports.get(port.name)
         return port.end(self.conditions.market) if chosen is None else chosen or None
+
+    def as_in(self, scenario: Scenario) -> Plan:
+        """The plan with its three-way valves set as in a scenario; itself where that sets none."""
+        ways = {t.point: t.shut for t in scenario.turned if t.point}
+        if not ways:
+            return self
+        points = tuple(
+            p.model_copy(update={"what": p.what.model_copy(update={"shut": ways[p.id]})})
+            if p.id in ways and "diverts" in p.kind.traits
+            else p
+            for p in self.points
+        )
+        return self.model_copy(update={"points": points})
 
     def all_scenarios(self) -> tuple[Scenario, ...]:
         """The crew's scenarios and each zone by itself; where none is written, what is in no zone all at once."""

@@ -41,6 +41,7 @@ SaidKind = Literal[
     "made",
     "undone",
     "looked",
+    "levelled",
     "tested",
     "buried",
     "handed_over",
@@ -139,6 +140,7 @@ class Event:
     result, and the readings with their instrument where they were taken down. A hand-over is `told` what stood
     unfinished then. `of` names what an event is about: the hand-over that is taken over, what was tended to, got
     (`count` of it now in the basket) or laid out (1, or 0 where it was taken back), or the event that is withdrawn.
+    `level` (m) is the invert that was read at a joint of a drain.
     `clock` is by how much (s) its times were put right, where the clock of the phone that said it was wrong; `page` and
     `tick` (s) are its second clock, which nobody sets: the opening of the page it was said on, and how long that had
     been open. `device_off` is by how much that phone knew its clock to be wrong as it was said, `doubt` how much (s)
@@ -168,6 +170,7 @@ class Event:
     of: Short = ""
     count: Annotated[int, Field(ge=0, le=100_000)] | None = None
     instrument: Instrument | None = None
+    level: Annotated[float, Field(ge=-3000, le=9000)] | None = None
 
     @property
     def surely(self) -> float:
@@ -228,6 +231,8 @@ def _whole(event: Event) -> Event:
         raise ValueError("who withdraws a record says why")
     if kind in ("got", "laid_out") and event.count is None:
         raise ValueError(f"an event '{kind}' says how many")
+    if kind == "levelled" and (event.level is None or len(event.joints) != 1):
+        raise ValueError("an event 'levelled' says the invert read at one joint")
     if kind == "tested" and (event.pressure is None or event.ended is None or event.passed is None):
         raise ValueError("a test has a pressure, an end and a result")
     return event

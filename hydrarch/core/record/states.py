@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Container, Iterable, Mapping
 from dataclasses import dataclass, field
 from math import inf
-from typing import Literal
+from typing import Any, Literal
 
 from hydrarch.core.joining.assembled import Joint
 from hydrarch.core.making.steps import joint_cure
@@ -67,7 +67,8 @@ class JointState:
     or not; `purpose` why it was left dry, where it was left so on purpose. `others` is what others said of it that does
     not go with that, `event` the event that its state comes from, `clash` what contradicts itself in its record, in
     words. `doubt` is how much (s) earlier it may have been made, where the clock of the device that said so was
-    changed; `spot` where it was drawn when it was made, None where no record says.
+    changed; `spot` where it was drawn when it was made, None where no record says. `level` is the invert (m) read there
+    last since it was made or set down, `level_at` when and `level_by` by whom.
     """
 
     joint: str
@@ -88,6 +89,9 @@ class JointState:
     doubt: float | None = None
     looked_over: bool = False
     spot: JointSpot | None = None
+    level: float | None = None
+    level_at: float | None = None
+    level_by: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,6 +150,7 @@ class Record:
     also: str = ""
     where: str = ""
     spot: JointSpot | None = None
+    level: tuple[float, float, str] | None = None
     tests: list[tuple[Event, str]] = field(default_factory=list)
     buried: bool = False
     looked: float | None = None
@@ -294,13 +299,17 @@ def _apply(record: Record, event: Event, signature: str) -> None:
         case "dry_fitted" | "left_dry" if record.state != "made":
             record.state, record.at, record.by, record.event = "dry", event.at, event.by, event.id
             record.purpose = event.note.strip() if event.kind == "left_dry" else ""
+        case "levelled" if event.level is not None:
+            record.level = (event.level, event.at, event.by)
         case "made":
+            record.level = None  # what is made anew lies anew
             record.state, record.at, record.by, record.event = "made", event.at, event.by, event.id
             record.temperature, record.signature, record.purpose = event.temperature, signature, ""
             record.doubt = event.doubt
             record.tests, record.buried, record.looked = [], False, None
             record.others = [o for o in record.others if not o.contradicts]
         case "undone":
+            record.level = None
             record.state, record.at, record.by, record.event, record.purpose = (
                 "planned",
                 event.at,
@@ -331,6 +340,7 @@ def _state(plan: Plan, joint: Joint, record: Record, now: float, need: TestNeed,
             overrides=tuple(record.overrides),
             purpose=record.purpose,
             event=record.event,
+            **_levelled(record),
         )
     clock = joint_cure(plan, joint, need.test, record.temperature)
     set_at = record.at + clock.set if clock else record.at
@@ -369,7 +379,13 @@ def _state(plan: Plan, joint: Joint, record: Record, now: float, need: TestNeed,
         doubt=record.doubt,
         looked_over=record.looked_over,
         spot=record.spot,
+        **_levelled(record),
     )
+
+
+def _levelled(record: Record) -> dict[str, Any]:
+    level, at, by = record.level or (None, None, "")
+    return {"level": level, "level_at": at, "level_by": by}
 
 
 def _held(record: Record, joint: Joint, need: TestNeed, cured_at: float, refused: Container[str]) -> bool:

@@ -12,6 +12,7 @@ from hydrarch.core.base.problems import Stage
 from hydrarch.core.catalogue.guidance import Caution
 from hydrarch.core.circulation.overflow import stands_open
 from hydrarch.core.circulation.rounds import Rounds
+from hydrarch.core.commissioning.inverts import WantedInvert
 from hydrarch.core.commissioning.sections import Section
 from hydrarch.core.components.basins import Basin, Standpipe
 from hydrarch.core.coverage.emission import Emission, emitter_places
@@ -154,6 +155,12 @@ def _sizes(d: Derivation) -> Sized:
 def _drains(d: Derivation) -> tuple[DrainRun, ...]:
     """What runs by its fall."""
     return d.drains
+
+
+@part("make", room="inverts")
+def _inverts(d: Derivation) -> dict[str, WantedInvert]:
+    """What joints of drains are laid to."""
+    return d.inverts
 
 
 @part("size")

@@ -2396,6 +2396,7 @@ export interface components {
          *
          *     Where it lies is where it was drawn when it was made; `since` says in words how the drawing has it elsewhere now, ""
          *     where it has not. A record of earlier versions does not say, and it lies as it is drawn (`as_drawn`).
+         *     `read` is the invert (m) that was read there, of a drain, None where none was.
          *     `tapes` is empty where fewer than two marks are drawn; `sharp` whether the two cross so that they show the place.
          *     `by` and `at` are whoever made it and when (s since 1970), `proved_at` when the test that proves it was held, or, of
          *     what no test holds, when it was last seen dry at work; None where neither is so.
@@ -2419,6 +2420,8 @@ export interface components {
             place: string;
             /** Proved At */
             proved_at: number | null;
+            /** Read */
+            read: number | null;
             /** Sharp */
             sharp: boolean;
             /** Since */
@@ -3617,6 +3620,27 @@ export interface components {
             seen: "above" | "south" | "east" | "north" | "west" | "standing";
         };
         /**
+         * DrainAsLaid
+         * @description A run of a drain by what was read in it, the upper end first; `falls` are those between one reading and the next,
+         *     `rises` those places, in words, where it does not fall.
+         */
+        DrainAsLaid: {
+            /** Falls */
+            falls: string[];
+            /** Lower */
+            lower: string;
+            /** Reads */
+            reads: components["schemas"]["InvertRead"][];
+            /** Rises */
+            rises: string[];
+            /** Run */
+            run: string;
+            /** Upper */
+            upper: string;
+            /** Wanted */
+            wanted: string;
+        };
+        /**
          * DrainIn
          * @description A drain to size: series, flow (m³/s) and slope (m/m); `units` are for what is said.
          */
@@ -3681,18 +3705,28 @@ export interface components {
          * @description One run of a drain: flow (m³/s), `fall` (m/m, negative where it rises) and the same as a crew says it, and how it
          *     runs.
          *
-         *     `says` is why it has its size, `after` the larger pipe that comes into it, "" where none does; `state` is None where
-         *     it does not fall or carries nothing.
+         *     `says` is why it has its size, `after` the larger pipe that comes into it, "" where none does; `inverts` and `covers` (m)
+         *     are those of its upper and its lower end; `state` is None where it does not fall or carries nothing.
          */
         DrainRun: {
             /** After */
             after: string;
+            /** Covers */
+            covers: [
+                number,
+                number
+            ];
             /** Fall */
             fall: number;
             /** Falls */
             falls: string;
             /** Flow */
             flow: number;
+            /** Inverts */
+            inverts: [
+                number,
+                number
+            ];
             /** Lower */
             lower: string;
             /** Run */
@@ -5082,6 +5116,29 @@ export interface components {
             thermometer: number | null;
         };
         /**
+         * InvertRead
+         * @description What was read at a joint: the invert wanted and read (m), how that is off in words, by whom and when, and whether
+         *     a joint of the same drain was made `since`.
+         */
+        InvertRead: {
+            /** At */
+            at: number;
+            /** By */
+            by: string;
+            /** Joint */
+            joint: string;
+            /** Off */
+            off: string;
+            /** Place */
+            place: string;
+            /** Read */
+            read: number;
+            /** Since */
+            since: boolean;
+            /** Wanted */
+            wanted: number;
+        };
+        /**
          * JetRing
          * @description How many jets, how far below the water (in words), of the small body or the large, and whether with air.
          */
@@ -5319,7 +5376,8 @@ export interface components {
          *     or not; `purpose` why it was left dry, where it was left so on purpose. `others` is what others said of it that does
          *     not go with that, `event` the event that its state comes from, `clash` what contradicts itself in its record, in
          *     words. `doubt` is how much (s) earlier it may have been made, where the clock of the device that said so was
-         *     changed; `spot` where it was drawn when it was made, None where no record says.
+         *     changed; `spot` where it was drawn when it was made, None where no record says. `level` is the invert (m) read there
+         *     last since it was made or set down, `level_at` when and `level_by` by whom.
          */
         JointState: {
             /** At */
@@ -5344,6 +5402,15 @@ export interface components {
             fill_at?: number | null;
             /** Joint */
             joint: string;
+            /** Level */
+            level?: number | null;
+            /** Level At */
+            level_at?: number | null;
+            /**
+             * Level By
+             * @default
+             */
+            level_by: string;
             /** Looked */
             looked?: number | null;
             /**
@@ -5478,7 +5545,7 @@ export interface components {
             /** Title */
             title: string;
             /** Traits */
-            traits: ("waters" | "drips" | "throws" | "leads-drip" | "opens-zone" | "water-body" | "fitting" | "sunk")[];
+            traits: ("waters" | "drips" | "throws" | "leads-drip" | "opens-zone" | "water-body" | "fitting" | "sunk" | "diverts")[];
         };
         /**
          * Laid
@@ -7905,7 +7972,12 @@ export interface components {
             /** @default [] */
             joints: string[];
             /** @enum {string} */
-            kind: "dry_fitted" | "left_dry" | "made" | "undone" | "looked" | "tested" | "buried" | "handed_over" | "taken_over" | "tended" | "got" | "laid_out" | "withdrawn";
+            kind: "dry_fitted" | "left_dry" | "made" | "undone" | "looked" | "levelled" | "tested" | "buried" | "handed_over" | "taken_over" | "tended" | "got" | "laid_out" | "withdrawn";
+            /**
+             * Level
+             * @default null
+             */
+            level: number | null;
             /**
              * Note
              * @default
@@ -7971,7 +8043,7 @@ export interface components {
         };
         /**
          * Scenario
-         * @description What is open at once.
+         * @description What is open at once, and how three-way valves are set then; one that is not named is as it is drawn.
          */
         Scenario: {
             /** Id */
@@ -7983,6 +8055,11 @@ export interface components {
              * @default []
              */
             open: string[];
+            /**
+             * Turned
+             * @default []
+             */
+            turned: components["schemas"]["Turned"][];
         };
         /**
          * Schedule
@@ -8563,6 +8640,10 @@ export interface components {
             } | null;
             /** Groups */
             groups?: components["schemas"]["Glueup"][] | null;
+            /** Inverts */
+            inverts?: {
+                [key: string]: components["schemas"]["WantedInvert"];
+            } | null;
             /** Joints */
             joints?: components["schemas"]["Joint"][] | null;
             lines: components["schemas"]["Lines"];
@@ -8610,7 +8691,8 @@ export interface components {
         };
         /**
          * Standing
-         * @description Where everything stands at one moment, as a `stage` was told it; `zones` and `clocks` are told in Prove alone.
+         * @description Where everything stands at one moment, as a `stage` was told it; `zones` and `clocks` are told in Prove alone,
+         *     `laid`, drains by what was read in them, wherever something was.
          */
         Standing: {
             /**
@@ -8618,6 +8700,11 @@ export interface components {
              * @default []
              */
             clocks: components["schemas"]["Clock"][];
+            /**
+             * Laid
+             * @default []
+             */
+            laid: components["schemas"]["DrainAsLaid"][];
             readiness: components["schemas"]["Readiness"];
             /**
              * Stage
@@ -9141,7 +9228,7 @@ export interface components {
         };
         /**
          * ThreeWay
-         * @description A three-way valve; `shut` names the port it closes, blank for none.
+         * @description A three-way valve; `shut` names the port it closes, blank for none. A scenario may set it otherwise.
          */
         ThreeWay: {
             /**
@@ -9289,6 +9376,24 @@ export interface components {
             /** Degrees */
             degrees: number;
             plan: components["schemas"]["Plan"];
+        };
+        /**
+         * Turned
+         * @description How a three-way valve is set in a scenario: which of its ports it shuts, "" for none. One whose valve is gone is
+         *     blank.
+         */
+        Turned: {
+            /**
+             * Point
+             * @default
+             */
+            point: string;
+            /**
+             * Shut
+             * @default
+             * @enum {string}
+             */
+            shut: "" | "in" | "left" | "right";
         };
         /**
          * TwoPrices
@@ -9681,6 +9786,25 @@ export interface components {
              * @enum {string}
              */
             units: "us" | "metric";
+        };
+        /**
+         * WantedInvert
+         * @description What a joint of a drain is laid to: its invert (m), the cover over its pipe there (m), and the fall of its run,
+         *     also as what lies under one end of a level.
+         */
+        WantedInvert: {
+            /** Block */
+            block: string;
+            /** Cover */
+            cover: number;
+            /** Falls */
+            falls: string;
+            /** Invert */
+            invert: number;
+            /** Joint */
+            joint: string;
+            /** Run */
+            run: string;
         };
         /**
          * Watering

@@ -132,3 +132,4 @@ export type Expected = Schemas["Expected"];
 export type Spoiled = Schemas["Spoiled"];
 export type Paths = paths;
 export type TwoShops = Schemas["TwoShops"];
+export type Turned = Schemas["Turned"];

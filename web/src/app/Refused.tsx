@@ -15,6 +15,7 @@ export const words: Record<Entry["event"]["kind"], string> = {
   made: "Made",
   undone: "Taken apart",
   looked: "Looked at, dry",
+  levelled: "Invert read",
   tested: "Tested",
   handed_over: "Handed over",
   taken_over: "Taken over",

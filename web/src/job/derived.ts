@@ -18,6 +18,7 @@ export const nothingDerived: Derived = {
   sizes: { choices: {}, flows: {} },
   drains: [],
   surges: {},
+  inverts: {},
   watered: {},
   dripped: {},
   shut: {},

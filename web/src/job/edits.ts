@@ -1,5 +1,5 @@
 import { newId } from "../api/id";
-import type { NodeView, OwnThing, Plan, Point, Reference, Run, RunEnd, Scenario, What } from "../api/types";
+import type { NodeView, OwnThing, Plan, Point, Reference, Run, RunEnd, Scenario, Turned, What } from "../api/types";
 import type { Derived } from "./derived";
 import { airy, has, isOutlet, isPlain, isSource, kindOf, newWhat, portFor } from "./kinds";
 import { become, without } from "./references";
@@ -215,10 +215,18 @@ export function toggleOpen(plan: Plan, scenario: string, point: string): Plan {
   return changeScenario(plan, scenario, { open });
 }
 
+/** A three-way valve set in a scenario otherwise than it is drawn, or as it is drawn (null). */
+export function turnIn(plan: Plan, scenario: string, point: string, shut: Turned["shut"] | null): Plan {
+  const s = plan.scenarios.find((x) => x.id === scenario);
+  if (!s) return plan;
+  const others = (s.turned ?? []).filter((t) => t.point && t.point !== point); // without those whose valve is gone
+  return changeScenario(plan, scenario, { turned: shut === null ? others : [...others, { point, shut }] });
+}
+
 export function addScenario(plan: Plan, reference: Reference, name: string): Plan {
   const id = newId("S");
   const open = plan.points.filter((p) => isOutlet(reference, p)).map((p) => p.id);
-  return { ...plan, scenarios: [...plan.scenarios, { id, name, open }] };
+  return { ...plan, scenarios: [...plan.scenarios, { id, name, open, turned: [] }] };
 }
 
 export const removeScenario = (plan: Plan, id: string): Plan => ({

@@ -71,6 +71,9 @@ export const planned = (joint: string): JointState => ({
   others: [],
   event: "",
   clash: "",
+  level: null,
+  level_at: null,
+  level_by: "",
 });
 
 /** Whether a joint is made as it is drawn; one that was drawn otherwise since is not. */
@@ -99,6 +102,8 @@ function after(was: JointState, event: Said, procedures: Procedures | null, now:
       return { ...was, state: "dry", by, at, purpose: event.kind === "left_dry" ? event.note.trim() : "" };
     case "undone":
       return { ...planned(was.joint), overrides: was.overrides, by, at };
+    case "levelled":
+      return { ...was, level: event.level ?? null, level_at: at, level_by: by };
     case "looked":
       return isMade(was) ? { ...was, looked: at, looked_over: Boolean(event.override) } : was;
     default:

@@ -17,6 +17,7 @@ import { Said } from "../../ui/Messages";
 import { Box, Button } from "../../ui/parts";
 import { TwoWords } from "../TwoWords";
 import { HoldTimer } from "./HoldTimer";
+import { Invert } from "./Invert";
 import { JointPicture } from "./JointPicture";
 import { LeaveDry } from "./LeaveDry";
 import { WentWrong } from "./WentWrong";
@@ -149,6 +150,7 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
           <b>It sets an angle.</b> Fit it dry, draw one line across both sides, and push or turn it home to that line.
         </Box>
       )}
+      <Invert joint={joint} />
       <JointPicture joint={joint} />
       {!made && step === 0 && procedure && <p className="text-[14px]">At hand: {procedure.tools}.</p>}
       {query.isError && !procedure && <p className="text-fault">{query.error.message}</p>}

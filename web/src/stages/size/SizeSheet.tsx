@@ -207,6 +207,10 @@ function Drains() {
                   {reference.series.find((s) => s.id === d.series)?.short}: {d.says}
                   {d.state && `; ${d.state.says}`}
                 </span>
+                <span className="block text-[12.5px] text-muted">
+                  invert {format(d.inverts[0], "invert")} to {format(d.inverts[1], "invert")}, cover{" "}
+                  {format(d.covers[0], "depth")} to {format(d.covers[1], "depth")}
+                </span>
               </td>
               <td>{d.size}</td>
               <td className="text-right">{format.bare(d.flow, "flow")}</td>

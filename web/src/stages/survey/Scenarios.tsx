@@ -1,9 +1,10 @@
-import { addScenario, changeScenario, removeScenario, toggleOpen } from "../../job/edits";
+import type { Point, Reference, Turned } from "../../api/types";
+import { addScenario, changeScenario, removeScenario, toggleOpen, turnIn } from "../../job/edits";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
-import { isOutlet, nameOf } from "../../job/kinds";
+import { has, isOutlet, kindOf, nameOf } from "../../job/kinds";
 import { useReference } from "../../ui/context";
-import { Button, Check } from "../../ui/parts";
+import { Button, Check, Pick } from "../../ui/parts";
 import { Words } from "../../ui/Typed";
 
 /** Which outlets are open at once; everything at once until the crew says otherwise. */
@@ -12,6 +13,7 @@ export function Scenarios() {
   const reference = useReference();
   const edit = useJob((s) => s.edit);
   const outlets = plan.points.filter((p) => isOutlet(reference, p));
+  const diverting = plan.points.filter((p) => has(reference, p, "diverts"));
   return (
     <>
       {!plan.scenarios.length && <p className="text-muted">Everything open at once, until you say otherwise.</p>}
@@ -37,6 +39,15 @@ export function Scenarios() {
               />
             ))}
           </div>
+          {diverting.map((v) => (
+            <Pick
+              key={v.id}
+              label={`${nameOf(reference, v)} is set`}
+              options={[["drawn", "as it is drawn"], ...ways(reference, v)]}
+              value={s.turned?.find((t) => t.point === v.id)?.shut ?? "drawn"}
+              onPick={(to) => edit((p) => turnIn(p, s.id, v.id, to === "drawn" ? null : (to as Turned["shut"])))}
+            />
+          ))}
         </fieldset>
       ))}
       <Button onClick={() => edit((p) => addScenario(p, reference, `Scenario ${p.scenarios.length + 1}`))}>
@@ -45,3 +56,11 @@ export function Scenarios() {
     </>
   );
 }
+
+/** The ways a valve may be set: to shut each of its ports, or none. */
+const ways = (reference: Reference, valve: Point) => [
+  ["", "open all ways"] as const,
+  ...(kindOf(reference, valve.what)?.ports ?? []).map(
+    (port) => [port.name, `shut to ${port.title.toLowerCase()}`] as const,
+  ),
+];
