@@ -92,4 +92,4 @@ def _drawn(picture: Image.Image, sharp: bool) -> tuple[bytes, str, int, int]:
         picture.save(out, form, **more)
         if len(out.getvalue()) <= 2_900_000 or form == "JPEG":
             return out.getvalue(), media, *picture.size
-    raise BadFile("this picture cannot be made small enough")
+    raise BadFile("this picture is too large")

@@ -52,7 +52,10 @@ class Beneath(WithClient):
         other = json.loads(file) | {"picture": "AAAA"}
         self.refused(self.client.post("/api/import", content=json.dumps(other)), 422, "bad-file", "picture")
         self.refused(
-            self.client.post("/api/pictures", content=b"hello"), 422, "bad-file", "no PNG, JPEG, SVG, DXF or GeoJSON"
+            self.client.post("/api/pictures", content=b"hello"),
+            422,
+            "bad-file",
+            "no PNG, JPEG, TIFF, WebP, PDF, SVG, DXF or GeoJSON",
         )
 
 

@@ -15,6 +15,7 @@ from hydrarch.core.editing.fixes import mended
 from hydrarch.core.editing.measures import read_measures
 from hydrarch.core.measuring.drawn_line import draw_measures
 from hydrarch.core.plan.document import Plan
+from hydrarch.core.plan.upgrades import read_plan
 from tests.core.plans import codes, draw, make_plan, point
 
 
@@ -177,7 +178,7 @@ class Drains(unittest.TestCase):
         """Lengths go bell to spigot on gaskets, work begins at the outfall, and the test is the water itself to the
         highest inlet.
         """
-        done = derive(yard())
+        done = derive(yard(practices={"drain_fittings": "gasket"}))
         along = [j for j in done.assembly.joints if j.point is None]
         self.assertEqual({j.method for j in along}, {"gasket bell"})
         self.assertEqual(len(along), sum(-(-int(p.length * 1000) // 3048) - 1 for p in done.cuts.pieces))
@@ -318,6 +319,19 @@ class OneKind(unittest.TestCase):
                     told = [p.code for p in done.problems()]
                     self.assertEqual(told.count("drain-not-sold"), int(foreign))
                     self.assertNotIn("no-way", told)
+
+    def test_what_was_drawn_before_keeps_its_fittings(self) -> None:
+        """A plan of an earlier format has cemented wyes and caps on its bell pipe, as it was told then; a crew that
+        wants gaskets says so.
+        """
+        body = self.line("north-american", "sdr35").model_dump(mode="json")
+        old = read_plan({**body, "format": "hydrarch/plan/2"})
+        self.assertEqual(old.practices["drain_fittings"], "mixed")
+        said = read_plan({**body, "format": "hydrarch/plan/2", "practices": {"drain_fittings": "gasket"}})
+        ways = [{j.method for j in derive(p).assembly.joints} for p in (old, said)]
+        self.assertEqual(ways, [{"gasket bell", "solvent weld"}, {"gasket bell"}])
+        supply = draw([point("M", 0, 0, "mains"), point("T", 9, 0, "tap")], [("M", "T")]).model_dump(mode="json")
+        self.assertEqual(read_plan({**supply, "format": "hydrarch/plan/2"}).practices, {})
 
     @given(st.sampled_from(("fibre 4", "copper-dwv 4", "cast-iron 4", "sewer-sdr35 4", "dwv40 4")))
     def test_sizes_go_by_what_they_are_called(self, old: str) -> None:

@@ -28,7 +28,7 @@ class Documents(unittest.TestCase):
         """A run to a point that is not drawn names run and point."""
         self.refuse(
             "run R1 goes to Z, which is not on the drawing",
-            format="hydrarch/plan/2",
+            format="hydrarch/plan/3",
             points=[point("A", 0, 0, "tank")],
             runs=[{"id": "R1", "a": {"id": "R1a", "point": "A"}, "b": {"id": "R1b", "point": "Z"}}],
         )
@@ -43,7 +43,7 @@ class Documents(unittest.TestCase):
         run = {"id": "R1", "a": {"id": "R1a", "point": "A"}, "b": {"id": "R1b", "point": "B"}}
         self.refuse(
             "greater than or equal to 0.001",
-            format="hydrarch/plan/2",
+            format="hydrarch/plan/3",
             points=ends,
             runs=[{**run, "measured_length": -3.0}],
         )
@@ -53,10 +53,10 @@ class Documents(unittest.TestCase):
     def test_doubles_and_strangers(self) -> None:
         """Two points of one id, an unknown series, size, practice or field are refused by name."""
         twin = point("A", 0, 0, "tank")
-        self.refuse("two things of the drawing share the id A", format="hydrarch/plan/2", points=[twin, twin])
+        self.refuse("two things of the drawing share the id A", format="hydrarch/plan/3", points=[twin, twin])
         run = {"id": "B", "a": {"id": "Ba", "point": "A"}, "b": {"id": "Bb", "point": "B"}}
-        self.refuse("share the id B", format="hydrarch/plan/2", points=[twin, point("B", 9, 0, "tap")], runs=[run])
-        self.refuse("a word with a meaning of its own", format="hydrarch/plan/2", points=[point("riser", 0, 0, "tank")])
+        self.refuse("share the id B", format="hydrarch/plan/3", points=[twin, point("B", 9, 0, "tap")], runs=[run])
+        self.refuse("a word with a meaning of its own", format="hydrarch/plan/3", points=[point("riser", 0, 0, "tank")])
         ends = [twin, point("B", 9, 0, "tap")]
         self.refuse("did you mean pvc40", points=ends, runs=[{"id": "R", "a": "A", "b": "B", "series": "pvc4"}])
         self.refuse(

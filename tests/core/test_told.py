@@ -145,7 +145,15 @@ class Lists(unittest.TestCase):
         """
         rows = {r.item: r for r in derive(thistledown()).bill if r.group == "equipment"}
         self.assertEqual(
-            {k: r.count for k, r in rows.items()}, {"well_pump": 1, "sprinkler": 4, "tap": 2, "valve box": 2}
+            {k: r.count for k, r in rows.items()}, {
+                "well_pump": 1,
+                "sprinkler": 4,
+                "tap": 2,
+                "valve box": 2,
+                "well cable": 1,
+                "well rope": 1,
+                "well ties": 1,
+            },
         )
         self.assertIn("Tap 1", rows["tap"].detail)
 

@@ -215,7 +215,7 @@ class Plans(unittest.TestCase):
 
     def test_a_newer_plan_is_refused_with_a_word(self) -> None:
         """A plan of format 9 and a file of form 9 say which version is wanted."""
-        with self.assertRaisesRegex(NewerFormat, "format 9, and this version reads up to 2"):
+        with self.assertRaisesRegex(NewerFormat, "format 9, and this version reads up to 3"):
             read_plan({"format": "hydrarch/plan/9", "name": "x"})
         with self.assertRaisesRegex(ValueError, "form 9, and this version reads up to 2"):
             read_job_file(json.dumps({"format": "hydrarch/job/9", "plan": {}}))

@@ -6,7 +6,6 @@ import csv
 import io
 import re
 from collections.abc import Iterable
-from datetime import date, datetime, time
 from typing import Any
 
 from hydrarch.core.base.errors import BadRow
@@ -61,8 +60,8 @@ def _cell(value: Any) -> str:
     if isinstance(value, (int, float)):
         told = f"{value:.12g}"
         return f"{told}0" if re.search(r"\.\d{3}$", told) else told
-    if isinstance(value, (datetime, date, time)):
-        return value.isoformat()
+    if hasattr(value, "isoformat"):  # a date, a time, or both
+        return str(value.isoformat())
     return re.sub(r"[\t\r\n]+", " ", str(value)).strip()
 
 

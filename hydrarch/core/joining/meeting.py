@@ -11,9 +11,10 @@ from dataclasses import dataclass
 from functools import singledispatch
 from math import sqrt
 
+from hydrarch.core.base.cache import remembered
 from hydrarch.core.base.identity import EndId, riser_end
 from hydrarch.core.base.units import System
-from hydrarch.core.catalogue.fittings import End, end, ends, fitting, pipe_end
+from hydrarch.core.catalogue.fittings import End, end, ends, fitting, fittings, pipe_end
 from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.markets import MarketRow, market
 from hydrarch.core.catalogue.pipes import HUNG, Pipe, bend_radius, pipe, series, thread_end
@@ -122,7 +123,8 @@ class Meeting:
     things are taken off now and then, `falls` those where what comes falls in the open and nothing is joined,
     `families` the catalogue's families that may stand for it. `riser` is the upright pipe to its outlet, of no length
     where that sits on the line. `turns` (rad) are by pair of legs in their order, 0
-    straight on; `weak` are the fittings (by id) that carry less than is seen there, where one was taken; `ways` and
+    straight on; `weak` are the fittings (by id) that do not stand there: what carries less than is seen there, where one
+    was taken, and what the crew standards leave out; `ways` and
     `node` what the crew chose there, `stops` its own measured centre-to-stop distances (m) by
     fitting and port; `swing` is whether a head stands on a swing riser, `foreign` the systems that are taken last: what
     the shop does not sell, and of drip tubing the ways that the crew does not go.
@@ -268,8 +270,19 @@ def meetings(
             plan.units,
             last,
             p.existing is not None,
+            weak=_cemented() if choose_practice(own, "drain_fittings") == "mixed" else frozenset(),
             falls=frozenset(x.name for x in p.kind.ports_of(p.what) if x.falls),
         )
+
+
+@remembered()
+def _cemented() -> frozenset[str]:
+    """The wyes and caps on gaskets: what a crew leaves out that cements those."""
+    return frozenset(
+        f.id
+        for f in fittings().values()
+        if f.family in ("wye", "cap") and any(p.end.system == "gasket" for p in f.ports)
+    )
 
 
 def _closing(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> set[str]:

@@ -57,7 +57,7 @@ __all__ = [
 
 assert _every_kind  # a plan may hold a thing of every kind there is
 
-FORMAT = 2
+FORMAT = 3
 MAX_POINTS = 5000
 DRAIN_SERIES = {"sdr35": "sewer-sdr35", "thin": "sewer-thin", "corrugated": "corrugated", "dwv": "dwv40"}
 AT_A_PLACE = (
@@ -296,7 +296,7 @@ def _laid(point: Point, emitters: int | None) -> Point:
 class Plan(Model):
     """The document: everything else is derived from it."""
 
-    format: Literal["hydrarch/plan/2"] = "hydrarch/plan/2"
+    format: Literal["hydrarch/plan/3"] = "hydrarch/plan/3"
     name: Annotated[str, Field(min_length=1, max_length=80), AfterValidator(_sayable)]
     units: Literal["us", "metric"] = "metric"
     about: str = ""

@@ -6951,10 +6951,10 @@ export interface components {
             extras: components["schemas"]["Extra"][];
             /**
              * Format
-             * @default hydrarch/plan/2
+             * @default hydrarch/plan/3
              * @constant
              */
-            format: "hydrarch/plan/2";
+            format: "hydrarch/plan/3";
             /**
              * Measured
              * @default []

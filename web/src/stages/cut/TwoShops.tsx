@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { api } from "../../api/client";
 import type { TwoShops as Found } from "../../api/types";
-import { useReadyJob } from "../../job/hooks";
+import { useReadyJob, useSaved } from "../../job/hooks";
 import { money } from "../../ui/format";
 import { Row, Table } from "../../ui/parts";
 import { CsvFile } from "../CsvFile";
@@ -9,17 +9,22 @@ import { CsvFile } from "../CsvFile";
 /** The list by your own prices and by another shop's book, side by side; nothing of the other book is kept. */
 export function TwoShops() {
   const { job } = useReadyJob();
+  const saved = useSaved();
   const [found, setFound] = useState<Found | null>(null);
   return (
     <section aria-label="Another shop" className="mt-2">
-      <CsvFile
-        read="Compare with another shop's prices"
-        label="Another shop's price book"
-        onFile={async (file) => {
-          setFound(null);
-          setFound(await api.comparePrices(job.id, file));
-        }}
-      />
+      {saved ? (
+        <CsvFile
+          read="Compare with another shop's prices"
+          label="Another shop's price book"
+          onFile={async (file) => {
+            setFound(null);
+            setFound(await api.comparePrices(job.id, file));
+          }}
+        />
+      ) : (
+        <p className="text-muted">Another shop can be compared once your prices are saved.</p>
+      )}
       {found && <Compared found={found} />}
     </section>
   );

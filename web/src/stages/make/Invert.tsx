@@ -51,7 +51,7 @@ export function Invert({ joint }: { joint: Joint }) {
           onClear={() => setRead(null)}
           className="min-w-40 flex-1"
         />
-        <Button big disabled={read === null} onClick={() => void record()}>
+        <Button big onClick={() => void record()}>
           Record it
         </Button>
       </div>
