@@ -145,7 +145,8 @@ class Lists(unittest.TestCase):
         """
         rows = {r.item: r for r in derive(thistledown()).bill if r.group == "equipment"}
         self.assertEqual(
-            {k: r.count for k, r in rows.items()}, {
+            {k: r.count for k, r in rows.items()},
+            {
                 "well_pump": 1,
                 "sprinkler": 4,
                 "tap": 2,

@@ -66,6 +66,26 @@ class Recording(Browsing):
         self.said_made()
         self.kept(job, "made", had["made"] + 1)
 
+    def test_an_invert(self) -> None:
+        """What a joint of a drain is laid to is shown, what was read is kept with the joint, and told as how far off it
+        is; what is typed last before the press is what is recorded.
+        """
+        page, job = self.page, self.copy("thistledown-yard")
+        self.open(job, "make")
+        hand = page.get_by_role("region", name="Invert")
+        wanted = self.shown(job, "make")["inverts"]
+        expect(hand).to_contain_text("under the lower end of a 1.2 m level")
+        joint = self.api("GET", f"/jobs/{job}/stages/make")["work"][0]["joint"]
+        read = wanted[joint]["invert"] - 0.012
+        hand.get_by_label("Invert read with staff or level").fill(f"{read:.3f}")
+        hand.get_by_role("button", name="Record it").click()
+        expect(hand).to_contain_text("12 mm low")
+        (told,) = self.kept(job, "levelled", 1)
+        self.assertAlmostEqual(told["level"], read, places=3)
+        self.assertEqual(list(told["joints"]), [joint])
+        (drain,) = self.api("GET", f"/jobs/{job}/standing")["laid"]
+        self.assertEqual([r["off"] for r in drain["reads"]], ["12 mm low"])
+
     def test_a_measured_test(self) -> None:
         """Readings of a logger are judged and kept with their instrument; a stand-in's are marked wherever they are,
         and prove nothing.
