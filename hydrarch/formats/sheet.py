@@ -73,6 +73,7 @@ def sheet_html(plan: Plan, derived: Derivation, ready: Readiness) -> str:
             _parts(derived),
             _levels(plan),
             *_drains(plan, derived, ready),
+            _trench(plan, derived),
             _cuts(plan, derived),
             _sticks(plan, derived),
             _arcs(plan, derived),
@@ -241,6 +242,31 @@ def _drains(plan: Plan, derived: Derivation, ready: Readiness) -> list[Table]:
             says=f"Does not fall: {rises}." if rises else "",
         ),
     ]
+
+
+def _trench(plan: Plan, derived: Derivation) -> Table:
+    """What is dug and what goes back."""
+    dug, units = derived.trench, plan.units
+    rows = [
+        [
+            " to ".join(plan.names[p] for p in plan.run_by_id[t.run].points),
+            str(show(t.length, "length", units)),
+            str(show(t.width, "depth", units)),
+            " to ".join(dict.fromkeys(str(show(d, "depth", units)) for d in t.depths)),
+        ]
+        for t in dug.runs
+    ]
+    says = (
+        f"To dig {show(dug.dig, 'earth', units)} as it lies; sand or pea gravel under and about the pipe "
+        f"{show(dug.bed, 'earth', units)}, {show(dug.bed_weight, 'load', units)}; of the ground goes back "
+        f"{show(dug.fill, 'earth', units)}, and {show(dug.over, 'earth', units)} is left over, loose. Pipes that share a "
+        "trench are counted each. Locate cables and pipes first, and dig by hand near them."
+    )
+    if dug.deep:
+        says += (
+            " Do not enter a trench as deep as these are unless its walls are shored or sloped: local rules say how."
+        )
+    return Table("Trench", ("from and to", "long", "wide", "deep"), _rows(rows), (1, 2, 3), says=says, always=False)
 
 
 def _cuts(plan: Plan, derived: Derivation) -> Table:

@@ -40,6 +40,7 @@ USUAL: dict[str, float] = {
 }
 """A usual value (SI) of each quantity."""
 WORDS: dict[str, str] = {
+    "load": "wheels and ",
     "a": "Tap 2",
     "b": "Valve 1",
     "how": "in 2 s",
@@ -75,6 +76,8 @@ WORDS: dict[str, str] = {
 }
 """Usual words by the name of a value; the name of a thing where it is not here."""
 NUMBERS = {
+    "oval": 0.11,
+    "tamped": 0.03,
     "count": 12_000,
     "years": 3,
     "months": 2,

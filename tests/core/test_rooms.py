@@ -22,6 +22,7 @@ CORE = (
     "plan",
     "site",
     "hydraulics",
+    "burial",
     "coverage",
     "circulation",
     "editing",

@@ -88,6 +88,8 @@ QUANTITIES: dict[str, Quantity] = {
             Unit("L/min", 1e-3 / 60, decimals=1, less=_L_H),
         ),
         Quantity("air", "m³/s", Unit("cfm", FOOT**3 / 60, decimals=1), Unit("L/min", 1e-3 / 60, decimals=0)),
+        Quantity("earth", "m³", Unit("yd³", (3 * FOOT) ** 3, decimals=1), Unit("m³", 1.0, decimals=1)),
+        Quantity("load", "kg", Unit("ton", 907.18474, decimals=1), Unit("t", 1000.0, decimals=1)),
         Quantity("area", "m²", Unit("ft²", FOOT**2, decimals=1), Unit("m²", 1.0, decimals=2)),
         Quantity("leak", "m³/s", Unit("gal/h", GALLON / 3600, decimals=3), Unit("L/h", 1e-3 / 3600, decimals=3)),
         Quantity("emitter", "m³/s", Unit("gal/h", GALLON / 3600, decimals=2), Unit("L/h", 1e-3 / 3600, decimals=2)),

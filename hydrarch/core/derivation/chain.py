@@ -14,6 +14,8 @@ from typing import Any, ClassVar, Generic, TypeVar, get_args, overload
 from hydrarch.core.base.messages import said_more, tell
 from hydrarch.core.base.problems import STAGE_TITLES, Problem, Stage, declare
 from hydrarch.core.base.progress import Late, TookTooLong, never
+from hydrarch.core.burial.ovality import oval_problems
+from hydrarch.core.burial.trench import Trench, trench
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.circulation.clogged import clogged_problems
@@ -329,6 +331,16 @@ class Derivation:
                 *thrust_problems(self.plan, self.assembly, self.sections),
             )
         )
+
+    @room("size", lambda d: Checked(()), "settled")
+    def ovals(self) -> Checked:
+        """Buried pipe that soil and wheels press out of round."""
+        return Checked(tuple(oval_problems(self.plan, self.settled.pipes)))
+
+    @room("cut", lambda d: Trench((), 0.0, 0.0, 0.0, 0.0, 0.0, ()), "settled")
+    def trench(self) -> Trench:
+        """What is dug, and what goes back."""
+        return trench(self.plan, self.layout, self.settled.pipes)
 
     @room("cut", lambda d: CutList((), (), (), ()), "settled")
     def cuts(self) -> CutList:

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from typing import Any, TypeVar
 
 from hydrarch.core.base.problems import Stage
+from hydrarch.core.burial.trench import Trench
 from hydrarch.core.catalogue.guidance import Caution
 from hydrarch.core.circulation.overflow import stands_open
 from hydrarch.core.circulation.rounds import Rounds
@@ -221,6 +222,12 @@ def _tubing(d: Derivation) -> tuple[Beside, ...]:
 def _bill(d: Derivation) -> tuple[BillRow, ...]:
     """What is bought."""
     return d.bill
+
+
+@part("cut", room="trench")
+def _trench(d: Derivation) -> Trench:
+    """What is dug, and what goes back."""
+    return d.trench
 
 
 @part("cut", room="cuts")

@@ -8679,6 +8679,7 @@ export interface components {
             } | null;
             /** Tins */
             tins?: components["schemas"]["Problem"][] | null;
+            trench?: components["schemas"]["Trench"] | null;
             /** Tubing */
             tubing?: components["schemas"]["Beside"][] | null;
             /** Watered */
@@ -9365,6 +9366,46 @@ export interface components {
             steps: number;
             /** Times */
             times: number[];
+        };
+        /**
+         * Trench
+         * @description All that is dug for a job's new pipe (m³): `dig` as it lies in the ground; `bed`, sand or gravel under and about the
+         *     pipe, with its weight (kg); `fill` of the ground that goes back; `over`, what is left, loose as it is carted.
+         *
+         *     `deep` are the runs whose trench no one enters without shoring. Pipes that share a trench are counted each.
+         */
+        Trench: {
+            /** Bed */
+            bed: number;
+            /** Bed Weight */
+            bed_weight: number;
+            /** Deep */
+            deep: string[];
+            /** Dig */
+            dig: number;
+            /** Fill */
+            fill: number;
+            /** Over */
+            over: number;
+            /** Runs */
+            runs: components["schemas"]["TrenchRun"][];
+        };
+        /**
+         * TrenchRun
+         * @description One run's trench (m): its length, width, and depth at either end, to the underside of its bed.
+         */
+        TrenchRun: {
+            /** Depths */
+            depths: [
+                number,
+                number
+            ];
+            /** Length */
+            length: number;
+            /** Run */
+            run: string;
+            /** Width */
+            width: number;
         };
         /**
          * Turn

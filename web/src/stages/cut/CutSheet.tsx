@@ -11,6 +11,7 @@ import { Button, Heading, Row, Table, Title } from "../../ui/parts";
 import { ConditionsHere } from "../ConditionsHere";
 import { StageProblems } from "../Problems";
 import { ToShop } from "../ToShop";
+import { Dug } from "./Dug";
 import { Measured } from "./Measured";
 import { PriceBook } from "./PriceBook";
 import { StockList } from "./StockList";
@@ -65,6 +66,7 @@ export function CutSheet() {
       <Nests quick={cuts.nests} />
       {cuts.arcs.length > 0 && <Arcs />}
       <StockList />
+      <Dug />
       <PriceBook />
       <Tins />
       <Measured />
