@@ -208,3 +208,67 @@ class Met(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class Repaired(unittest.TestCase):
+    """A new piece between two of an old line keeps its family and its width, or says why not."""
+
+    @staticmethod
+    def line(shop: str, name: str, size: str, **more: Any) -> Plan:
+        """An old line of 50 m with a metre of it new; the job's own pipe is another."""
+        old = {"existing": {}, "series": name, "size": size}
+        spots = [
+            {**point("M", -30, 0, "mains", depth=0.5), "existing": {}},
+            point("A", 0, 0, "bend", depth=0.5),
+            point("B", 1, 0, "bend", depth=0.5),
+            {**point("T", 20, 0, "tap", depth=0.5), "existing": {}},
+        ]
+        own = {"north-american": "pvc40", "elsewhere": "pe100-sdr11"}[shop]
+        conditions = {"market": shop, "series": own, **more}
+        return draw(spots, [("M", "A"), ("A", "B"), ("B", "T")], conditions=conditions, runs_more=[old, {}, old])
+
+    def test_its_family_where_it_is_sold(self) -> None:
+        """Class 200, schedule 40, galvanized and polyethylene each in kind where the shop has it, of the same size."""
+        for shop, name, size in (
+            ("north-american", "pvc-sdr21", "2"),
+            ("north-american", "pvc40", "1"),
+            ("north-american", "galv40", "1"),
+            ("elsewhere", "pe100-sdr11", "32"),
+        ):
+            with self.subTest(shop, series=name):
+                done = derive(self.line(shop, name, size))
+                item = done.settled.pipes["R2"]
+                self.assertEqual((item.series, item.size), (name, size))
+                self.assertNotIn("no-way", {p.code for p in done.problems()})
+
+    def test_its_width_where_it_is_not(self) -> None:
+        """A 2 in class 200 line in a metric shop is repaired with 63 mm, and it is said why; so is 1 in steel with lead
+        beside it.
+        """
+        for name, size, wanted in (("pvc-sdr21", "2", "63"), ("lead", "1", "32"), ("copper-l", "1/2", "20")):
+            done = derive(self.line("elsewhere", name, size))
+            item = done.settled.pipes["R2"]
+            self.assertEqual((item.series, item.size), ("pe100-sdr11", wanted), name)
+            self.assertRegex(done.sizes.choices["R2"].says, rf"repairs .* {size}, and is no narrower")
+
+    def test_what_only_goes_on_is_of_the_jobs_pipe(self) -> None:
+        """An old line that is drawn on, with nothing old behind, is the job's own pipe; the crew's own choice wins."""
+        plan = self.line("elsewhere", "pvc-sdr21", "2")
+        on = plan.model_copy(
+            update={
+                "runs": tuple(
+                    r.model_copy(update={"existing": None, "series": None, "size": None}) if r.id == "R3" else r
+                    for r in plan.runs
+                )
+            }
+        )
+        self.assertEqual(derive(on).settled.pipes["R2"].series, "pe100-sdr11")
+        own = plan.model_copy(
+            update={
+                "runs": tuple(
+                    r.model_copy(update={"series": "pe100-sdr11", "size": "25"}) if r.id == "R2" else r
+                    for r in plan.runs
+                )
+            }
+        )
+        self.assertEqual(derive(own).settled.pipes["R2"].size, "25")

@@ -17,6 +17,7 @@ from typing import Literal, TypeAlias
 from hydrarch.core.base.graph import Edge, Graph
 from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.catalogue.fittings import pipe_end
 from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.markets import market
 from hydrarch.core.catalogue.pipes import series
@@ -26,7 +27,7 @@ from hydrarch.core.components.outlets import Outlet
 from hydrarch.core.components.sources import Mains, Tank
 from hydrarch.core.plan.document import DRAIN_SERIES, Plan, Point, Run, RunEnd
 
-__all__ = ["Sort", "System", "Systems", "Water", "home_of", "is_exercise", "systems", "water_at"]
+__all__ = ["Sort", "System", "Systems", "Water", "home_of", "is_exercise", "repair_pieces", "systems", "water_at"]
 
 declare(
     "survey",
@@ -72,11 +73,14 @@ class System:
 
 @dataclass(frozen=True, slots=True)
 class Systems:
-    """The systems of a plan in the order of their first runs; `of` tells each run's, by index."""
+    """The systems of a plan in the order of their first runs; `of` tells each run's, by index. `pieces` are new runs
+    between two existing ones of one series, and that series: a repair keeps the family of its line.
+    """
 
     found: tuple[System, ...]
     of: dict[str, int]
     problems: tuple[Problem, ...]
+    pieces: dict[str, str]
 
     def sort(self, run: str) -> Sort:
         """The sort of a run's system."""
@@ -87,11 +91,13 @@ class Systems:
         return self.sort(run) == "gravity drain"
 
     def series_of(self, plan: Plan, run: Run) -> str:
-        """The pipe series of a run: its own, or the job's, or for a drain, and what is buried of a pond or tub, that of
-        the crew standards.
+        """The pipe series of a run: its own, or that of the line it repairs, or the job's, or for a drain, and what is
+        buried of a pond or tub, that of the crew standards.
         """
         if run.series is not None:
             return run.series
+        if run.id in self.pieces:
+            return self.pieces[run.id]
         if self.drain(run.id):
             return market(plan.conditions.market).drain_pipe(DRAIN_SERIES[choose_practice(plan.practices, "drain")])
         round_ = self.sort(run.id) == "circulation" and run.situation == "buried"
@@ -130,11 +136,48 @@ def systems(plan: Plan) -> Systems:
         found.append(system)
         problems += _mixed(plan, system)
     of = {r: n for n, s in enumerate(found) for r in s.runs}
-    made = Systems(tuple(found), of, ())
+    pieces = dict(_pieces(plan))
+    made = Systems(tuple(found), of, (), pieces)
     problems += _unfed(plan, made)
     problems += [p for point in plan.points for p in _at_ports(plan, point, at[point.id])]
     problems += [*_wrong_pipe(plan, made), *_facing(plan)]
-    return Systems(made.found, of, tuple(problems))
+    return Systems(made.found, of, tuple(problems), pieces)
+
+
+def repair_pieces(plan: Plan) -> Iterable[tuple[tuple[str, ...], Run, Run]]:
+    """The new runs of each line, with no branch, between two existing runs, and those two."""
+    at: dict[str, list[Run]] = defaultdict(list)
+    for run in plan.runs:
+        for p in run.points:
+            at[p].append(run)
+    for old in plan.runs:
+        if old.existing is None:
+            continue
+        for end in old.ends:
+            way, here, run = list[Run](), end.point, old
+            while len(at[here]) == 2 and plan.by_id[here].kind.role not in ("source", "outlet", "end", "drain"):
+                run = next((r for r in at[here] if r.id != run.id), run)
+                if run in way or run.id == old.id:
+                    break
+                if run.existing is not None:
+                    if way and old.id < run.id:
+                        yield tuple(r.id for r in way), old, run
+                    break
+                way.append(run)
+                here = next((p for p in run.points if p != here), here)
+
+
+def _pieces(plan: Plan) -> Iterable[tuple[str, str]]:
+    """New runs that repair a line of one series, as far as that is sold here and still laid."""
+    foreign = market(plan.conditions.market).foreign
+    for runs, one, two in repair_pieces(plan):
+        name = one.series
+        if name is None or name != two.series or series(name).kind == "met":
+            continue
+        if pipe_end(name, series(name).sizes[0].size).system in foreign:
+            continue
+        for run in runs:
+            yield run, name
 
 
 def _roles(plan: Plan, runs: Iterable[str]) -> dict[str, list[tuple[str, str]]]:
@@ -268,7 +311,8 @@ def _at_ports(plan: Plan, point: Point, ends: list[RunEnd]) -> Iterable[Problem]
             yield tell("lone-point", point.id, place=label)
         return
     if kind.plain and count == 1:
-        yield tell("open-end", point.id, place=label)
+        old = any(ends[0] in r.ends and r.existing is not None for r in plan.runs)
+        yield tell("open-end/old" if old else "open-end", point.id, place=label)
         return
     attached = [plan.port(e) for e in ends]
     taken = Counter(port.name for port in attached if port is not None)

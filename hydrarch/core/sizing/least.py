@@ -6,10 +6,12 @@ from __future__ import annotations
 
 from typing import Literal
 
-from hydrarch.core.catalogue.pipes import Pipe
+from hydrarch.core.base.units import nominal_diameter
+from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.hydraulics.round_flow import jets_on
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import Layout
+from hydrarch.core.site.systems import repair_pieces
 
 __all__ = ["Least"]
 
@@ -19,6 +21,7 @@ class Least:
 
     def __init__(self, plan: Plan, lay: Layout) -> None:
         self._names, self._jets, self._met = plan.names, jets_on(plan, lay), _goes_on(plan, lay)
+        self._line = _repaired(plan, lay)
 
     def place(self, run: str, sizes: tuple[Pipe, ...]) -> int:
         """The place among some sizes of the smallest that a run may have: that of the smallest jet it leads to, or of
@@ -26,7 +29,9 @@ class Least:
         """
         jets, met = {size for _, size in self._jets.get(run, ())}, self._met.get(run, ())
         of_jets = min((n for n, p in enumerate(sizes) if p.size in jets), default=0)
-        return max((of_jets, *(n for n, p in enumerate(sizes) if (p.series, p.size) in met)))
+        old = self._line.get(run)
+        wide = 0 if old is None else next((n for n, p in enumerate(sizes) if _no_narrower(p, old)), len(sizes) - 1)
+        return max((of_jets, wide, *(n for n, p in enumerate(sizes) if (p.series, p.size) in met)))
 
     def why(self, runs: tuple[str, ...], item: Pipe) -> tuple[Literal["jet", "met"], str] | None:
         """Why runs that are sized as one are no smaller than a pipe, in a word and in words; None where it is for none
@@ -37,7 +42,26 @@ class Least:
             return "jet", f"{self._names[jet]} takes {item.size} itself"
         if any((item.series, item.size) in self._met.get(r, ()) for r in runs):
             return "met", f"it goes on from {item.size} that exists already"
+        old = next((self._line[r] for r in runs if r in self._line), None)
+        if old is not None:
+            return "met", f"it repairs {series(old.series).short} {old.size}, and is no narrower"
         return None
+
+
+def _repaired(plan: Plan, lay: Layout) -> dict[str, Pipe]:
+    """For each new run between two existing ones the wider of those, where what is laid is of another series."""
+    found = dict[str, Pipe]()
+    for runs, *both in repair_pieces(plan):
+        pipes = [pipe(lay.systems.series_of(plan, r), r.size) for r in both if r.size is not None]
+        if pipes:
+            found |= dict.fromkeys(runs, max(pipes, key=lambda p: p.bore))
+    return found
+
+
+def _no_narrower(item: Pipe, old: Pipe) -> bool:
+    """Whether pipe is no narrower than the line it repairs: by what both are called, or within a tenth of its bore."""
+    here, there = nominal_diameter(item.size), nominal_diameter(old.size)
+    return bool(here and there and here >= there) or item.bore >= 0.9 * old.bore
 
 
 def _goes_on(plan: Plan, lay: Layout) -> dict[str, tuple[tuple[str, str], ...]]:
