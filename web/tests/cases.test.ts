@@ -49,7 +49,7 @@ const whole = (short: Short): Plan => ({
     b: { id: b, point: pb, port: qb },
     ...short.pipe,
   })),
-  scenarios: short.open ? [{ id: "all", name: "All", open: short.open }] : [],
+  scenarios: short.open ? [{ id: "all", name: "All", open: short.open, turned: [] }] : [],
   zones: short.zoned ? [{ id: "zone", name: "Lawn", heads: short.zoned, valve: "" }] : [],
   ways: (short.ways ?? []).map((end) => ({ end, fittings: [] })),
   nodes: (short.nodes ?? []).map((p) => ({ point: p, how: "fitting" as const, fittings: [] })),

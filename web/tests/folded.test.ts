@@ -23,6 +23,7 @@ const joint = (name: string, state: JointState["state"], more: Partial<JointStat
   others: more.others ?? [],
   event: more.event ?? "",
   clash: more.clash ?? "",
+  level_by: more.level_by ?? "",
 });
 
 const section = (id: string, joints: string[]) => ({ id, joints, later: [] as string[] });

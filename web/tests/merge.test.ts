@@ -128,7 +128,7 @@ test("an end of a run is taken whole from one side", () => {
 });
 
 test("what each opens in a scenario is added up", () => {
-  const open = (...ids: string[]) => ({ ...base, scenarios: [{ id: "s", name: "All", open: ids }] });
+  const open = (...ids: string[]) => ({ ...base, scenarios: [{ id: "s", name: "All", open: ids, turned: [] }] });
   const { plan, both } = merge(open("A", "B"), open("A", "B", "C"), open("B", "D"), "mine");
   assert.deepEqual(both, []);
   assert.deepEqual(
