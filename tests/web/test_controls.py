@@ -129,6 +129,28 @@ class Low(Browsing):
             self.assertGreaterEqual(box["height"], 64, name)
 
 
+class OwnTextSize(Browsing):
+    """A person's own size of letters, twice the usual, on a phone."""
+
+    viewport = (390, 844)
+    phone = True
+
+    def test_letters_grow_and_nothing_runs_off_sideways(self) -> None:
+        """In every stage the words are twice as large, and none needs a scroll sideways."""
+        page = self.page
+        page.add_init_script(
+            "new MutationObserver(() => { document.documentElement.style.fontSize = '32px'; })"
+            ".observe(document, { childList: true, subtree: true })"
+        )
+        for stage in ("survey", "size", "join", "cut", "make", "prove", "keep"):
+            with self.subTest(stage):
+                self.open("thistledown", stage)
+                page.wait_for_function("parseFloat(getComputedStyle(document.body).fontSize) === 30")
+                page.wait_for_load_state("networkidle")
+                wide = page.evaluate("[document.documentElement.scrollWidth, innerWidth]")
+                self.assertLessEqual(wide[0], wide[1])
+
+
 class HeapOfThings(Browsing):
     """Several things at one place, near the edge of a phone."""
 

@@ -74,7 +74,7 @@ export function BookPage() {
             type="file"
             accept=".json,application/json"
             aria-label="Book file"
-            className="block w-full text-[14px] file:mr-3 file:min-h-[40px] pointer-coarse:file:min-h-[44px] file:rounded-[4px] file:border file:border-line file:bg-panel file:px-3"
+            className="block w-full text-[0.875rem] file:mr-3 file:min-h-[40px] pointer-coarse:file:min-h-[44px] file:rounded-[4px] file:border file:border-line file:bg-panel file:px-3"
             onChange={async (e) => {
               const file = e.target.files?.[0];
               if (!file) return;

@@ -92,7 +92,7 @@ function Side({ title, plan, base }: { title: string; plan: Plan; base: Plan }) 
       <p>
         {plan.points.length} points, {plan.runs.length} runs
       </p>
-      <p className="text-[14px] text-muted">
+      <p className="text-[0.875rem] text-muted">
         {changed.length > 0 && `changed ${told(reference, changed, plan)}. `}
         {gone.length > 0 && `took out ${told(reference, gone, base)}. `}
         {!changed.length && !gone.length && "conditions, prices or names only"}

@@ -19,7 +19,7 @@ function Audit() {
       <a href="/api/audit/export" download className="inline-flex min-h-[44px] items-center text-water underline">
         Save as a table (CSV)
       </a>
-      <ul className="text-[14px]">
+      <ul className="text-[0.875rem]">
         {acts.data.slice(0, 100).map((a) => (
           <li key={`${a.at}${a.what}${a.about}`} className="border-b border-line py-1">
             {clockTime(a.at)} · <b>{a.what}</b>
@@ -53,7 +53,7 @@ export function Devices() {
       <Heading note="each for a fortnight">Devices that were let in</Heading>
       {fault && <Said problem={fault} />}
       {crew.data?.trust ? (
-        <p className="text-[14px] text-muted">
+        <p className="text-[0.875rem] text-muted">
           <a href="/trust" className="inline-flex min-h-[44px] items-center text-water underline">
             How to make a phone trust this server
           </a>{" "}
@@ -61,7 +61,7 @@ export function Devices() {
         </p>
       ) : (
         !trusted() && (
-          <p className="text-[14px] text-muted">
+          <p className="text-[0.875rem] text-muted">
             Shared by plain HTTP: with no signal a page that is open stays as it is and loses nothing, but cannot be
             opened anew.
           </p>
@@ -74,7 +74,7 @@ export function Devices() {
             <span className="grow">
               {s.member || "Nobody said who"}, {s.device}
               {s.mine && " (this one)"}
-              <span className="block text-[13px] text-muted">
+              <span className="block text-[0.8125rem] text-muted">
                 let in {clockTime(s.opened)}, last seen {clockTime(s.seen)}
               </span>
             </span>

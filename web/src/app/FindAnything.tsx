@@ -60,7 +60,7 @@ export function FindAnything({ onClose, onKeys }: { onClose: () => void; onKeys:
           placeholder="valve, cut list, Tap 1, undo …"
           autoComplete="off"
           value={words}
-          className="min-h-[48px] w-full border-2 border-water bg-panel px-2 text-[16px]"
+          className="min-h-[48px] w-full border-2 border-water bg-panel px-2 text-[1rem]"
           onChange={(e) => {
             setWords(e.target.value);
             setAt(0);
@@ -89,7 +89,7 @@ export function FindAnything({ onClose, onKeys }: { onClose: () => void; onKeys:
               onClick={() => doIt(thing)}
             >
               <span className="grow">{thing.title}</span>
-              <span className="text-[13px] text-muted">{thing.sort}</span>
+              <span className="text-[0.8125rem] text-muted">{thing.sort}</span>
             </button>
           ))}
         </div>

@@ -131,7 +131,7 @@ export function Kept({ onlyTrouble = false }: { onlyTrouble?: boolean }) {
   if (unkept || box.unkept || photos.unkept) told.push("this device is full: do not close the page until it is saved");
   if (onlyTrouble)
     return told.length ? (
-      <p role="status" className="px-3 py-1 text-[14px] font-semibold text-dry">
+      <p role="status" className="px-3 py-1 text-[0.875rem] font-semibold text-dry">
         {told.join("; ")}
       </p>
     ) : null;
@@ -145,20 +145,20 @@ export function Kept({ onlyTrouble = false }: { onlyTrouble?: boolean }) {
       {crew.data?.trust && !trusted() && (
         <a
           href="/trust"
-          className="inline-flex items-center pointer-coarse:min-h-[44px] text-[13px] text-water underline"
+          className="inline-flex items-center pointer-coarse:min-h-[44px] text-[0.8125rem] text-water underline"
         >
           opens only with a signal: mend that
         </a>
       )}
       {along && able && !told.length && (
         <span
-          className="text-[13px] text-muted max-sm:sr-only"
+          className="text-[0.8125rem] text-muted max-sm:sr-only"
           title="All of this job is on this device: it opens with no signal"
         >
           taken along
         </span>
       )}
-      <span role="status" className={`text-[14px] ${told.length ? "font-semibold text-dry" : "text-muted"}`}>
+      <span role="status" className={`text-[0.875rem] ${told.length ? "font-semibold text-dry" : "text-muted"}`}>
         {told.length ? told.join("; ") : saving === "saving" ? "saving …" : `saved, no. ${revision}`}
       </span>
       <Waits />

@@ -136,19 +136,19 @@ function Start({ onFault }: FaultProps) {
           </Button>
         ))}
       </div>
-      <p className="mb-2 text-[13px] text-muted">
+      <p className="mb-2 text-[0.8125rem] text-muted">
         {about
           ? `Its usual components come first, and what to find out first is asked.${about.drawn ? " A small drawing shows how such a line is drawn, and every stage answers at once: change it into yours." : ""}`
           : "Or none of these: then every component is offered."}
       </p>
       <div className="flex flex-wrap items-end gap-2">
-        <label className="flex grow flex-col text-[13px] text-muted">
+        <label className="flex grow flex-col text-[0.8125rem] text-muted">
           Name
           <input
             value={name}
             maxLength={80}
             placeholder={about?.title ?? ""}
-            className="min-h-[40px] rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+            className="min-h-[40px] rounded-[4px] border border-edge bg-panel px-2 text-[0.9375rem] text-ink pointer-coarse:min-h-[44px]"
             onChange={(e) => setName(e.target.value)}
           />
         </label>
@@ -192,7 +192,7 @@ function FromFile({ onFault }: FaultProps) {
         type="file"
         accept=".json,.zip,application/json,application/zip"
         aria-label="Job file"
-        className="block w-full text-[14px] file:mr-3 file:min-h-[40px] pointer-coarse:file:min-h-[44px] file:rounded-[4px] file:border file:border-line file:bg-panel file:px-3"
+        className="block w-full text-[0.875rem] file:mr-3 file:min-h-[40px] pointer-coarse:file:min-h-[44px] file:rounded-[4px] file:border file:border-line file:bg-panel file:px-3"
         onChange={async (e) => {
           const file = e.target.files?.[0];
           if (!file) return;

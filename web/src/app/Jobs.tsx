@@ -102,7 +102,7 @@ function ForGood({ hands }: { hands: { asked: (what: Promise<unknown>) => Promis
           <li key={j.id} className="flex items-center gap-2 border-b border-line py-1">
             <span className="min-w-0 grow">
               {j.name}
-              <span className="block text-[13px] text-muted">
+              <span className="block text-[0.8125rem] text-muted">
                 {clockTime(j.at)}
                 {j.by && `, ${j.by}`}
               </span>
@@ -132,7 +132,7 @@ function Copies({ hands }: { hands: { asked: (what: Promise<unknown>) => Promise
         value={shown.day}
         onPick={setDay}
       />
-      <p className="my-1 text-[13px] text-muted">
+      <p className="my-1 text-[0.8125rem] text-muted">
         A job is restored beside the one that is there now, under its name with the day.
       </p>
       <ul>
@@ -140,7 +140,7 @@ function Copies({ hands }: { hands: { asked: (what: Promise<unknown>) => Promise
           <li key={j.id} className="flex items-center gap-2 border-b border-line py-1">
             <span className="min-w-0 grow">
               {j.name}
-              <span className="block text-[13px] text-muted">
+              <span className="block text-[0.8125rem] text-muted">
                 revision {j.revision}, {j.records === 1 ? "1 record" : `${j.records} records`}
               </span>
             </span>
@@ -180,7 +180,7 @@ function PutAway({ title, jobs, hands, onForget }: PutAwayProps) {
             >
               {j.name}
             </Link>
-            <span className="text-[13px] text-muted">
+            <span className="text-[0.8125rem] text-muted">
               {j.points} things, put away {clockTime(j.shelved ?? j.saved)}
             </span>
             <Button aria-label={`Bring back ${j.name}`} onClick={() => hands.shelve(j, "list")}>
@@ -206,12 +206,12 @@ function PutAway({ title, jobs, hands, onForget }: PutAwayProps) {
                   onForget(j, name);
                 }}
               >
-                <label className="flex grow flex-col text-[13px] text-muted">
+                <label className="flex grow flex-col text-[0.8125rem] text-muted">
                   Type the job's name to delete it with its record
                   <input
                     value={name}
                     placeholder={j.name}
-                    className="min-h-[40px] rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+                    className="min-h-[40px] rounded-[4px] border border-edge bg-panel px-2 text-[0.9375rem] text-ink pointer-coarse:min-h-[44px]"
                     onChange={(e) => setName(e.target.value)}
                   />
                 </label>
@@ -247,7 +247,7 @@ function Job({ job, hands }: { job: JobSummary; hands: Hands }) {
       <Link href={`/job/${job.id}/${data?.stage ?? "survey"}`} className="flex grow flex-col p-2">
         <Small lines={data?.lines ?? []} />
         <span className="font-semibold">{job.name}</span>
-        <span className={`flex flex-col text-[14px] leading-5 ${LINES_HIGH}`}>
+        <span className={`flex flex-col text-[0.875rem] leading-5 ${LINES_HIGH}`}>
           {!data && !isError && <span className="truncate text-muted">Checking status…</span>}
           {isError && <span className="text-fault">What waits could not be told: open it to see.</span>}
           {told.slice(0, told.length > LINES ? LINES - 1 : LINES).map((t) => (
@@ -257,7 +257,7 @@ function Job({ job, hands }: { job: JobSummary; hands: Hands }) {
           ))}
           {told.length > LINES && <span className="text-muted">and {told.length - LINES + 1} more</span>}
         </span>
-        <span className="mt-auto truncate pt-1 text-[13px] text-muted">
+        <span className="mt-auto truncate pt-1 text-[0.8125rem] text-muted">
           {data?.hand ? `${data.hand}, ${clockTime(data.at ?? job.saved)} · ` : ""}drawing saved {clockTime(job.saved)}
         </span>
       </Link>
@@ -268,7 +268,12 @@ function Job({ job, hands }: { job: JobSummary; hands: Hands }) {
         <Button tone="quiet" aria-label={`Archive ${job.name}`} onClick={() => hands.shelve(job, "archive")}>
           Archive
         </Button>
-        <Button tone="quiet" aria-label={`Delete ${job.name}`} onClick={() => hands.shelve(job, "deleted")}>
+        <Button
+          tone="quiet"
+          className="ml-auto"
+          aria-label={`Delete ${job.name}`}
+          onClick={() => hands.shelve(job, "deleted")}
+        >
           Delete
         </Button>
       </More>

@@ -7,7 +7,7 @@ import { person, workAs } from "../job/Person";
 import { Said } from "../ui/Messages";
 import { Button } from "../ui/parts";
 
-const field = "min-h-[44px] w-full rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink";
+const field = "min-h-[44px] w-full rounded-[4px] border border-edge bg-panel px-2 text-[0.9375rem] text-ink";
 
 /** Come in with the crew's passphrase, where one is: nothing that was typed or said meanwhile is lost. */
 export function Join({ onJoined }: { onJoined: () => void }) {
@@ -34,7 +34,7 @@ export function Join({ onJoined }: { onJoined: () => void }) {
         }
       }}
     >
-      <label className="min-w-52 grow text-[13px] text-muted">
+      <label className="min-w-52 grow text-[0.8125rem] text-muted">
         The crew's passphrase
         <input
           type="password"
@@ -44,7 +44,7 @@ export function Join({ onJoined }: { onJoined: () => void }) {
           onChange={(e) => setWords(e.target.value)}
         />
       </label>
-      <label className="min-w-40 grow text-[13px] text-muted">
+      <label className="min-w-40 grow text-[0.8125rem] text-muted">
         Your name
         <input
           autoComplete="nickname"

@@ -154,7 +154,7 @@ function Workplace({ stage }: { stage: Stage }) {
       )}
       <main className="flex min-h-0 flex-1 flex-col md:grid md:gap-3 md:p-2 md:grid-cols-[minmax(0,1fr)_minmax(300px,42%)] lg:grid-cols-[minmax(0,1fr)_minmax(380px,34%)] lg:px-5 lg:pb-5">
         <div
-          className={`${side === "sheet" ? "hidden" : "grid"} min-h-0 flex-[1.25] basis-0 ${side === "both" ? "" : "grid-rows-[minmax(0,1fr)_11rem]"} md:grid md:gap-3 md:grid-rows-[minmax(0,1fr)_11rem] [@media(max-height:500px)]:grid-rows-1`}
+          className={`${side === "sheet" ? "hidden" : "grid"} min-h-0 flex-[1.25] basis-0 ${side === "both" ? "" : "grid-rows-[minmax(0,1fr)_176px]"} md:grid md:gap-3 md:grid-rows-[minmax(0,1fr)_176px] [@media(max-height:500px)]:grid-rows-1`}
         >
           <div className="relative min-h-0">
             <Drawing stage={stage} scenario={scenario} />

@@ -26,13 +26,13 @@ export function AtHand({ parts, onParts }: AtHandProps) {
           setText("");
         }}
       >
-        <label className="flex grow flex-col text-[13px] text-muted">
+        <label className="flex grow flex-col text-[0.8125rem] text-muted">
           Only from parts at hand
           <input
             list={list}
             value={text}
             placeholder="name a part in the box"
-            className="min-h-[36px] rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+            className="min-h-[36px] rounded-[4px] border border-edge bg-panel px-2 text-[0.9375rem] text-ink pointer-coarse:min-h-[44px]"
             onChange={(e) => setText(e.target.value)}
           />
         </label>

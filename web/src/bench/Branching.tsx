@@ -36,7 +36,7 @@ export function BranchTable({ ways }: { ways: readonly BranchWay[] }) {
             <td>{w.joints}</td>
             <td>
               {w.says}
-              <span className="block text-[13px] text-muted">{w.why}</span>
+              <span className="block text-[0.8125rem] text-muted">{w.why}</span>
             </td>
             <td className="text-right">{money(w.price)}</td>
           </Row>

@@ -30,7 +30,7 @@ export function EndGallery({ ends, size: first, onPick }: GalleryProps) {
               onClick={() => onPick(end.name)}
             >
               <EndPicture end={end} wide={wide} high={high} />
-              <span className="text-[12.5px] leading-tight">{end.words}</span>
+              <span className="text-[0.78125rem] leading-tight">{end.words}</span>
             </button>
           </li>
         ))}

@@ -25,7 +25,7 @@ export function FiguredAnswer({ found }: { found: Figured }) {
           </p>
         </Box>
       )}
-      <p className="mt-2 text-[14px] text-muted">Read as: {found.read.join(" · ")}.</p>
+      <p className="mt-2 text-[0.875rem] text-muted">Read as: {found.read.join(" · ")}.</p>
       <ul className="mt-2 list-disc pl-5">
         {found.says.map((s) => (
           <li key={s}>{s}</li>

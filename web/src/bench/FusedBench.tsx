@@ -77,7 +77,7 @@ export function FusedBench({ reference, format }: { reference: Reference; format
                 change={onRun({ closed: found.coefficient })}
               />
             )}
-            <p className="text-[13px] text-muted">
+            <p className="text-[0.8125rem] text-muted">
               A simple picture of what is seen in joints cut open, not a measurement. {found.source}.
             </p>
           </>

@@ -17,7 +17,7 @@ export function HowToMake({ asked, way, joint }: HowProps) {
   const { cure, tools, wait } = steps.data;
   return (
     <div>
-      <p className="text-[14px]">
+      <p className="text-[0.875rem]">
         <b>Tools:</b> {tools}.
       </p>
       <ol className="mt-1">
@@ -30,19 +30,19 @@ export function HowToMake({ asked, way, joint }: HowProps) {
               <b className="text-lg">{s.title}</b>
               {s.timer > 0 && <span className="ml-2 font-semibold text-water">{holdWords(s.timer)}</span>}
               <span className="block">{s.do}</span>
-              {s.looks && <span className="block text-[14px] text-muted">Right: {s.looks}</span>}
-              {s.wrong && <span className="block text-[14px] text-muted">If not: {s.wrong}</span>}
+              {s.looks && <span className="block text-[0.875rem] text-muted">Right: {s.looks}</span>}
+              {s.wrong && <span className="block text-[0.875rem] text-muted">If not: {s.wrong}</span>}
             </span>
           </li>
         ))}
       </ol>
       {cure && (
-        <p className="mt-2 text-[14px]">
+        <p className="mt-2 text-[0.875rem]">
           <b>Waits</b> ({cure.says}): {holdWords(cure.set)} before it is let go of, {holdWords(cure.fill)} before water,{" "}
           {holdWords(cure.cure)} before its test. Source: {cure.source}.
         </p>
       )}
-      {!cure && wait && <p className="mt-2 text-[14px]">{wait}</p>}
+      {!cure && wait && <p className="mt-2 text-[0.875rem]">{wait}</p>}
     </div>
   );
 }

@@ -80,12 +80,12 @@ export function IdentifyBench({ reference, format }: { reference: Reference; for
             value={colour}
             onPick={setColour}
           />
-          <label className="flex flex-col text-[13px] text-muted">
+          <label className="flex flex-col text-[0.8125rem] text-muted">
             Threads to the inch
             <input
               value={threads}
               inputMode="decimal"
-              className="min-h-[38px] rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+              className="min-h-[38px] rounded-[4px] border border-edge bg-panel px-2 text-[0.9375rem] text-ink pointer-coarse:min-h-[44px]"
               onChange={(e) => setThreads(e.target.value)}
             />
           </label>
@@ -104,7 +104,9 @@ export function IdentifyBench({ reference, format }: { reference: Reference; for
           />
         </div>
         <Heading>Simulated caliper</Heading>
-        <p className="text-[13px] text-muted">Stands in for a tool with a wire: put its jaws on a pipe and read.</p>
+        <p className="text-[0.8125rem] text-muted">
+          Stands in for a tool with a wire: put its jaws on a pipe and read.
+        </p>
         <div className="mt-1 grid grid-cols-[2fr_1fr] gap-2">
           <Pick
             label="On"
@@ -170,7 +172,7 @@ export function IdentifyBench({ reference, format }: { reference: Reference; for
                 <Row key={c.name}>
                   <td>
                     <b>{c.name}</b>
-                    <span className="block text-[13px] text-muted">{c.warning}</span>
+                    <span className="block text-[0.8125rem] text-muted">{c.warning}</span>
                     <Button
                       tone="quiet"
                       aria-label={`Join ${c.name} to something`}

@@ -103,12 +103,12 @@ export function JoinBench({ reference, ends, format, market }: JoinProps) {
             setWords(said.trim());
           }}
         >
-          <label className="flex grow flex-col text-[13px] text-muted">
+          <label className="flex grow flex-col text-[0.8125rem] text-muted">
             Your question
             <input
               value={said}
               placeholder="1 in sch 40 to 1 in poly · branch 3/4 off 2 in pvc · 8 gpm over 1000 ft of SIDR 15 …"
-              className="min-h-[40px] rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+              className="min-h-[40px] rounded-[4px] border border-edge bg-panel px-2 text-[0.9375rem] text-ink pointer-coarse:min-h-[44px]"
               onChange={(e) => setSaid(e.target.value)}
             />
           </label>
@@ -255,7 +255,7 @@ function WayView({ way, title, format, asked, number }: WayProps) {
     <section aria-label="The way chosen">
       <h2 className="text-lg font-bold">{title}</h2>
       {way.rating !== null && (
-        <p className="text-[13px] text-muted">
+        <p className="text-[0.8125rem] text-muted">
           {way.rating > 0
             ? `Weakest: ${way.weakest}, ${format(way.rating, "pressure")}. What is moulded on the part wins.`
             : "For drains that run by their fall: it carries no pressure."}
@@ -285,7 +285,7 @@ function WayView({ way, title, format, asked, number }: WayProps) {
               <JointMark method={j.method} state={i === step ? "dry" : "planned"} />
               <span className="grow">
                 <b className="inline-block first-letter:uppercase">{j.method}</b>: {j.says}
-                <span className="block text-[13px] text-muted">{j.tools}</span>
+                <span className="block text-[0.8125rem] text-muted">{j.tools}</span>
               </span>
             </button>
           </li>

@@ -99,9 +99,9 @@ export function LineBench({ reference, format }: { reference: Reference; format:
             onPick={setFriction}
           />
           <fieldset className="mt-2 grid grid-cols-2 gap-x-2 gap-y-1">
-            <legend className="text-[13px] text-muted">Fittings on the way</legend>
+            <legend className="text-[0.8125rem] text-muted">Fittings on the way</legend>
             {kinds.map((k) => (
-              <label key={k} className="flex items-center justify-between gap-1 text-[14px]">
+              <label key={k} className="flex items-center justify-between gap-1 text-[0.875rem]">
                 {k}
                 <input
                   type="number"
@@ -158,7 +158,7 @@ export function LineBench({ reference, format }: { reference: Reference; format:
                       {format.bare(r.surge.peak, "pressure")}
                     </td>
                     <td className="text-right">{format.bare(r.rating, "pressure")}</td>
-                    <td className="text-[13px]">
+                    <td className="text-[0.8125rem]">
                       {r.says}
                       {!r.surge.holds &&
                         `; ${r.surge.says}${r.surge.closing > 0 && r.surge.closing < 600 ? ` (${r.surge.closing.toFixed(1)} s)` : ""}`}
@@ -229,7 +229,7 @@ function Friction({ series, format }: { series: string; format: Formatter }) {
           </Row>
         ))}
       </Table>
-      <p className="text-[13px] text-muted">Blank above 3.5 m/s. {found.source}.</p>
+      <p className="text-[0.8125rem] text-muted">Blank above 3.5 m/s. {found.source}.</p>
     </section>
   );
 }
@@ -262,20 +262,20 @@ function Drain({ reference, format }: { reference: Reference; format: Formatter 
       <Pick label="Drain pipe" options={drains.map((s) => [s.id, s.name] as const)} value={series} onPick={setSeries} />
       <div className="mt-1 grid grid-cols-2 gap-2">
         <Typed label="Drain flow" quantity="flow" value={flow} onValue={setFlow} />
-        <label className="flex flex-col text-[13px] text-muted">
+        <label className="flex flex-col text-[0.8125rem] text-muted">
           Fall: % (1 in 100), or "1 in 60"
           <input
             value={fall}
             inputMode="text"
             aria-invalid={slope === null}
-            className="min-h-[38px] rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+            className="min-h-[38px] rounded-[4px] border border-edge bg-panel px-2 text-[0.9375rem] text-ink pointer-coarse:min-h-[44px]"
             onChange={(e) => setFall(e.target.value)}
           />
         </label>
       </div>
       {query.error instanceof Refused && <Said problem={query.error.problem} />}
       {slope === null && (
-        <p role="alert" className="mt-0.5 text-[13px] text-fault">
+        <p role="alert" className="mt-0.5 text-[0.8125rem] text-fault">
           Type the fall in per cent, such as 1.5, or as "1 in 60".
         </p>
       )}
@@ -286,7 +286,7 @@ function Drain({ reference, format }: { reference: Reference; format: Formatter 
               <td>{d.size}</td>
               <td className="text-right">{Math.round(d.runs.depth * 100)} %</td>
               <td className="text-right">{format.bare(d.runs.velocity, "velocity")}</td>
-              <td className={`text-[13px] ${d.runs.fits && d.runs.cleans ? "" : "font-semibold text-dry"}`}>
+              <td className={`text-[0.8125rem] ${d.runs.fits && d.runs.cleans ? "" : "font-semibold text-dry"}`}>
                 {d.runs.says}
               </td>
             </Row>

@@ -128,7 +128,7 @@ export function Questions({ question }: { question: string }) {
         {link && (
           <p
             role="status"
-            className="border-b border-line bg-panel px-3 py-1 text-[13px] break-all print:hidden lg:px-5"
+            className="border-b border-line bg-panel px-3 py-1 text-[0.8125rem] break-all print:hidden lg:px-5"
           >
             {link}
           </p>

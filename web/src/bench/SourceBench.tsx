@@ -68,12 +68,12 @@ export function SourceBench({ format }: { format: Formatter }) {
               onValue={(volume) => set(i, { volume })}
               className="flex-1"
             />
-            <label className="flex flex-1 flex-col text-[13px] text-muted">
+            <label className="flex flex-1 flex-col text-[0.8125rem] text-muted">
               Full in, s
               <input
                 value={r.seconds}
                 inputMode="decimal"
-                className="min-h-[38px] w-full min-w-16 rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+                className="min-h-[38px] w-full min-w-16 rounded-[4px] border border-edge bg-panel px-2 text-[0.9375rem] text-ink pointer-coarse:min-h-[44px]"
                 onChange={(e) => set(i, { seconds: e.target.value })}
               />
             </label>

@@ -99,7 +99,7 @@ function Answered({ found }: { found: Waits }) {
             <Row key={s.option} selected={s.usual}>
               <td>
                 <b className="inline-block first-letter:uppercase">{s.says}</b>
-                <span className="block text-[13px] text-muted">
+                <span className="block text-[0.8125rem] text-muted">
                   {s.usual && "The usual one. "}
                   {s.reason}
                   {s.floored && " The table asks for longer here, and decides."}
@@ -111,7 +111,7 @@ function Answered({ found }: { found: Waits }) {
           ))}
         </Table>
       )}
-      <p className="mt-2 text-[13px] text-muted">{found.source}. Where the tin asks for longer, the tin wins.</p>
+      <p className="mt-2 text-[0.8125rem] text-muted">{found.source}. Where the tin asks for longer, the tin wins.</p>
       <Cautions cautions={found.cautions} />
     </section>
   );

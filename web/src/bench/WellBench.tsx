@@ -85,13 +85,13 @@ export function WellBench({ format, market }: { format: Formatter; market: Marke
             />
           ))}
           {plain.map(([name, label]) => (
-            <label key={name} className="flex flex-col text-[13px] text-muted">
+            <label key={name} className="flex flex-col text-[0.8125rem] text-muted">
               {label}
               <input
                 type="number"
                 step="any"
                 value={asked[name]}
-                className="min-h-[38px] rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+                className="min-h-[38px] rounded-[4px] border border-edge bg-panel px-2 text-[0.9375rem] text-ink pointer-coarse:min-h-[44px]"
                 onChange={({ target }) => setAsked(put(name, Number(target.value)))}
               />
             </label>
@@ -166,7 +166,7 @@ function Judged({ found, format, asked }: { found: DropPipes; format: Formatter;
               <b>
                 {c.name}, {c.size}
               </b>
-              <span className="block text-[12.5px] text-muted">
+              <span className="block text-[0.78125rem] text-muted">
                 {c.joint}, {c.sticks === 1 ? "one coil" : `${c.sticks} sticks`}, at the bottom{" "}
                 {format(c.bottom_shut, "pressure")} of {format(c.rating, "pressure")}
                 {c.minds.length > 0 && `. To mind: ${c.minds.join("; ")}`}
@@ -180,7 +180,7 @@ function Judged({ found, format, asked }: { found: DropPipes; format: Formatter;
           </Row>
         ))}
       </Table>
-      <p className="mt-1 text-[13px] text-muted">{found.doubt}</p>
+      <p className="mt-1 text-[0.8125rem] text-muted">{found.doubt}</p>
       <Heading
         note={
           <Button tone="quiet" aria-expanded={all} onClick={() => setAll(!all)}>
@@ -190,7 +190,7 @@ function Judged({ found, format, asked }: { found: DropPipes; format: Formatter;
       >
         Ruled out, and by what
       </Heading>
-      <ul className="text-[14px]">
+      <ul className="text-[0.875rem]">
         {(all ? out : out.slice(0, 5)).map((c) => (
           <li key={c.series + c.size} className="border-b border-line py-1">
             <b>

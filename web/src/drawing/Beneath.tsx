@@ -47,7 +47,7 @@ export function Beneath({
               }}
             >
               <span>{nameOf(reference, p)}</span>
-              <span className="text-[13px] text-muted">{format(levelOf(p), "level")}</span>
+              <span className="text-[0.8125rem] text-muted">{format(levelOf(p), "level")}</span>
             </button>
           </li>
         ))}

@@ -86,7 +86,7 @@ export function MeasureBar({ inSheet = false }: { inSheet?: boolean }) {
       }}
     >
       <div className="min-w-0 flex-1 basis-52">
-        <label htmlFor={id} className="text-[13px] text-muted">
+        <label htmlFor={id} className="text-[0.8125rem] text-muted">
           {from ? `From ${nameOf(reference, from)}, by measure` : "The line by measure"}
         </label>
         <input
@@ -94,11 +94,11 @@ export function MeasureBar({ inSheet = false }: { inSheet?: boolean }) {
           value={text}
           autoComplete="off"
           placeholder={`${from ? "" : plan.points.length ? "at Tap 1: " : "mains, "}${plan.units === "us" ? "4 ft 6 e, 3 up, tee" : "1.24 e, 3 up, tee"}`}
-          className="min-h-[40px] w-full border-2 border-water bg-panel px-2 text-[16px] pointer-coarse:min-h-[48px]"
+          className="min-h-[40px] w-full border-2 border-water bg-panel px-2 text-[1rem] pointer-coarse:min-h-[48px]"
           onChange={(e) => setText(e.target.value)}
         />
         <p
-          className={`mt-1.5 min-h-[1.4em] text-[13px] ${read.kind === "not" ? "text-fault" : "text-muted"}`}
+          className={`mt-1.5 min-h-[1.4em] text-[0.8125rem] ${read.kind === "not" ? "text-fault" : "text-muted"}`}
           role="status"
         >
           {read.kind === "nothing"

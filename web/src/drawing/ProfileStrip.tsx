@@ -36,7 +36,7 @@ export function ProfileStrip({ scenario }: { scenario: string }) {
   const points = query.data ?? [];
   return (
     <section aria-label="Long section" className="flex h-full min-h-0 flex-col border border-line bg-panel px-3 pt-2">
-      <div className="flex flex-wrap items-center gap-x-2 text-[13px]">
+      <div className="flex flex-wrap items-center gap-x-2 text-[0.8125rem]">
         <Pick label="From" hideLabel options={options} value={a} onPick={setStart} className="w-40" />
         <span>to</span>
         <Pick label="To" hideLabel options={options} value={b} onPick={setStop} className="w-40" />
@@ -89,7 +89,7 @@ function Chart({ points }: { points: readonly ProfilePoint[] }) {
   };
   return (
     <div ref={frame} className="relative min-h-0 flex-1">
-      <p className="absolute top-0 left-14 text-[12px] text-muted">
+      <p className="absolute top-0 left-14 text-[0.75rem] text-muted">
         distance in {format.unit("length")}, heights ×{Number((sy / sx).toPrecision(2))}
       </p>
       {w > 80 && h > 40 && (

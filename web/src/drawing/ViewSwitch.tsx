@@ -19,13 +19,13 @@ export function ViewSwitch() {
   const along = how.kind === "side" && selected ? alongRun(plan, selected) : null;
   return (
     <fieldset className="flex flex-wrap items-center gap-1" aria-label="View">
-      <div className="flex border border-ink bg-panel">
+      <div className="flex max-w-full flex-wrap border border-ink bg-panel">
         {three.map(([kind, words, start]) => (
           <button
             key={kind}
             type="button"
             aria-pressed={how.kind === kind}
-            className="min-h-[34px] px-3 text-[14px] font-semibold aria-pressed:bg-ink aria-pressed:text-panel pointer-coarse:min-h-[44px]"
+            className="min-h-[34px] px-[12px] text-[0.875rem] font-semibold aria-pressed:bg-ink aria-pressed:text-panel pointer-coarse:min-h-[44px]"
             onClick={() => look(start)}
           >
             {words}

@@ -31,7 +31,7 @@ export function AskBench() {
               value={said}
               placeholder="branch 3/4 off 2 in pvc, nothing cut yet"
               autoComplete="off"
-              className="min-h-[48px] rounded-[4px] border border-edge bg-panel px-2 text-[16px] text-ink"
+              className="min-h-[48px] rounded-[4px] border border-edge bg-panel px-2 text-[1rem] text-ink"
               onChange={(e) => setSaid(e.target.value)}
             />
           </label>

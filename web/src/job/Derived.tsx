@@ -39,7 +39,7 @@ export function Derived({ kind, name, scenario, children }: NumberProps) {
           align="start"
           sideOffset={6}
           collisionPadding={8}
-          className="z-50 w-80 max-w-[92vw] rounded-[4px] border border-line bg-panel p-3 text-[14px] shadow-lg"
+          className="z-50 w-80 max-w-[92vw] rounded-[4px] border border-line bg-panel p-3 text-[0.875rem] shadow-lg"
           onOpenAutoFocus={(e) => e.preventDefault()}
           onCloseAutoFocus={(e) => e.preventDefault()}
           onMouseEnter={() => clearTimeout(timer.current)}
@@ -78,7 +78,7 @@ function WorkingText({ kind, name, scenario }: Omit<NumberProps, "children">) {
           </div>
         ))}
       </dl>
-      <p className="mt-1.5 text-[13px] text-muted">{working.source}</p>
+      <p className="mt-1.5 text-[0.8125rem] text-muted">{working.source}</p>
     </div>
   );
 }

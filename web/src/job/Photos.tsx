@@ -68,7 +68,7 @@ export function Photos({ about, title = "Photos" }: { about: string; title?: str
             }}
           />
         </label>
-        <label className="inline-flex min-h-[44px] items-center gap-2 text-[14px]">
+        <label className="inline-flex min-h-[44px] items-center gap-2 text-[0.875rem]">
           <input type="checkbox" checked={place} onChange={(e) => setPlace(e.target.checked)} />
           Keep where it was taken
         </label>
@@ -118,7 +118,7 @@ export function Gallery({ photos, names }: { photos: readonly Photo[]; names?: R
             height={shown.high}
             className="h-auto max-w-full"
           />
-          <figcaption className="flex flex-wrap items-center gap-2 text-[14px] text-muted">
+          <figcaption className="flex flex-wrap items-center gap-2 text-[0.875rem] text-muted">
             <span className="grow">
               {words(shown)}
               {shown.north !== null &&

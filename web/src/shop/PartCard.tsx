@@ -36,11 +36,11 @@ export function PartCard({ part, count, open, onOpen, onGot }: CardProps) {
         />
         <button type="button" aria-expanded={open} className="min-h-[44px] grow text-left" onClick={onOpen}>
           <span className="mr-2 text-lg font-bold">{count}</span>
-          <span className="text-[16px]">
+          <span className="text-[1rem]">
             {part.name}
             {part.unit && `, ${part.unit}`}
           </span>
-          <span className="block text-[13px] text-muted">
+          <span className="block text-[0.8125rem] text-muted">
             {part.got > 0 && !all ? `${part.got} in the basket; ` : ""}
             {part.detail}
           </span>
@@ -75,7 +75,7 @@ function Closer({ part, count, onGot }: Pick<CardProps, "part" | "count" | "onGo
           ) : (
             <SectionDrawing way={drawn} pixelsPerMm={scale} step={-1} />
           )}
-          <p className="flex flex-wrap justify-between gap-x-4 text-[13px] text-muted">
+          <p className="flex flex-wrap justify-between gap-x-4 text-[0.8125rem] text-muted">
             {apart([left, right, ...part.branches.map((b) => b.end)]).map((e) => (
               <span key={e?.name}>
                 {e?.words}: {format(e?.diameter, "takeoff")} across, {format(e?.engagement, "takeoff")} deep
@@ -103,7 +103,7 @@ function Closer({ part, count, onGot }: Pick<CardProps, "part" | "count" | "onGo
           </Button>
         )}
       </div>
-      <p className="mt-1 text-[14px]">
+      <p className="mt-1 text-[0.875rem]">
         {part.got} of {count} in the basket.
       </p>
       {without && <Without item={part.item} />}
@@ -137,7 +137,7 @@ function Without({ item }: { item: string }) {
       {[...found.entries()].map(([key, { way, places }]) => (
         <li key={key} className="border-t border-line py-2">
           <p>{way.says}</p>
-          <p className="text-[13px] text-muted">
+          <p className="text-[0.8125rem] text-muted">
             {way.joints === 0
               ? "as many joints"
               : `${joints(Math.abs(way.joints))} ${way.joints > 0 ? "more" : "fewer"}`}

@@ -62,7 +62,7 @@ export function ShopPage({ status }: { status: React.ReactNode }) {
             </button>
           ))}
         </div>
-        <p className="py-1.5 text-[14px]" role="status">
+        <p className="py-1.5 text-[0.875rem]" role="status">
           {shop?.says ?? "Looking …"}
         </p>
       </header>
@@ -80,7 +80,7 @@ export function ShopPage({ status }: { status: React.ReactNode }) {
               <section key={shelf} aria-label={shelf} className="mb-4">
                 <h2 className="flex justify-between font-semibold">
                   {shelf}
-                  <span className="text-[13px] font-normal text-muted">
+                  <span className="text-[0.8125rem] font-normal text-muted">
                     {here.filter((p) => !lack(p)).length} of {here.length} in the basket
                   </span>
                 </h2>
@@ -140,7 +140,7 @@ function Sets() {
               <Tick checked={s.laid} label={`${s.title} lies there whole`} onTick={() => ticks.laid(s.id, !s.laid)} />
               <b className="grow">{s.title}</b>
             </p>
-            <ul className="ml-14 text-[15px]">
+            <ul className="ml-14 text-[0.9375rem]">
               {s.parts.map(([name, n]) => (
                 <li key={name}>
                   <b>{n}</b> {name}
@@ -148,7 +148,7 @@ function Sets() {
               ))}
             </ul>
             {s.missing.length > 0 && !s.laid && (
-              <p className="ml-14 text-[14px] font-semibold text-dry">Not in the basket: {s.missing.join(", ")}</p>
+              <p className="ml-14 text-[0.875rem] font-semibold text-dry">Not in the basket: {s.missing.join(", ")}</p>
             )}
           </li>
         ))}

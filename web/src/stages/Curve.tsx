@@ -71,12 +71,12 @@ function Pasted({ onCurve }: { onCurve: (curve: CurvePoint[]) => void }) {
     );
   return (
     <div className="my-1">
-      <label className="text-[13px] text-muted">
+      <label className="text-[0.8125rem] text-muted">
         Flow and head, a point a line ({format.unit("flow")}, {format.unit("head")} unless you write the unit)
         <textarea
           rows={5}
           value={text}
-          className="block w-full border border-edge bg-panel p-1 text-[15px] text-ink"
+          className="block w-full border border-edge bg-panel p-1 text-[0.9375rem] text-ink"
           onChange={(e) => setText(e.target.value)}
         />
       </label>

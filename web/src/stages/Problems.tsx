@@ -53,7 +53,7 @@ export function Problems({ problems }: { problems: readonly PlanProblem[] }) {
           key={`${cause.code}${cause.where}${cause.says}`}
           tone={({ note: "water", warn: "dry", stop: "fault" } as const)[worst]}
         >
-          <p className="text-[12.5px] text-muted">
+          <p className="text-[0.78125rem] text-muted">
             {cause.danger ? "Danger: do not build it like this" : words[worst]}
           </p>
           <One problem={cause} />
@@ -145,7 +145,7 @@ function Following({ problems }: { problems: readonly PlanProblem[] }) {
   if (!problems.length) return null;
   return (
     <details className="mt-1">
-      <summary className="cursor-pointer text-[14px] pointer-coarse:min-h-[44px]">
+      <summary className="cursor-pointer text-[0.875rem] pointer-coarse:min-h-[44px]">
         {problems.length === 1 ? "One more" : `${problems.length} more`} of the same cause
       </summary>
       <ul className="mt-1 border-l-2 border-line pl-2">

@@ -26,7 +26,7 @@ export function Weather() {
     <div className="mt-2">
       <Button onClick={() => void take()}>Take the coldest hour to come from the weather feed</Button>
       {said && (
-        <p role="status" className="text-[13px] text-muted">
+        <p role="status" className="text-[0.8125rem] text-muted">
           {said}
         </p>
       )}

@@ -52,7 +52,7 @@ export function Chart({ title, x, y, lines: given, marks = [] }: ChartProps) {
   };
   return (
     <figure className="my-2" aria-label={title}>
-      <figcaption className="text-[14px] font-semibold">{title}</figcaption>
+      <figcaption className="text-[0.875rem] font-semibold">{title}</figcaption>
       <svg
         ref={svg}
         viewBox={`0 0 ${box.width} ${box.height}`}
@@ -112,7 +112,7 @@ export function Chart({ title, x, y, lines: given, marks = [] }: ChartProps) {
           </g>
         ))}
       </svg>
-      <ul className="flex flex-wrap gap-x-4 text-[13px] text-muted">
+      <ul className="flex flex-wrap gap-x-4 text-[0.8125rem] text-muted">
         {lines.map((l, i) => (
           <li key={l.name} className="flex items-center gap-1.5">
             <svg width="28" height="8" aria-hidden="true">

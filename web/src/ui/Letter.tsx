@@ -9,7 +9,7 @@ export const crewColour = (member: Member): string => COLOURS[member.colour % CO
 export function Letter({ member, title }: { member: Member; title?: string }) {
   return (
     <span
-      className="inline-grid size-6 shrink-0 place-items-center rounded-full text-[13px] font-bold text-white"
+      className="inline-grid size-6 shrink-0 place-items-center rounded-full text-[0.8125rem] font-bold text-white"
       style={{ background: crewColour(member) }}
       title={title}
     >

@@ -71,7 +71,7 @@ export function Typed(props: TypedProps) {
 
   return (
     <div className={`flex min-w-fit flex-col ${className}`}>
-      <label htmlFor={id} className="text-[13px] text-muted">
+      <label htmlFor={id} className="text-[0.8125rem] text-muted">
         {label}
       </label>
       <div className="flex items-center rounded-[4px] border border-edge bg-panel focus-within:border-water">
@@ -95,10 +95,10 @@ export function Typed(props: TypedProps) {
             }
           }}
         />
-        <span className="pr-2 text-[13px] text-muted">{/[a-z]/i.test(shown) ? "" : format.unit(quantity)}</span>
+        <span className="pr-2 text-[0.8125rem] text-muted">{/[a-z]/i.test(shown) ? "" : format.unit(quantity)}</span>
       </div>
       {fault && (
-        <p id={`${id}-fault`} role="alert" className="mt-0.5 text-[13px] text-fault">
+        <p id={`${id}-fault`} role="alert" className="mt-0.5 text-[0.8125rem] text-fault">
           {fault}
         </p>
       )}
@@ -121,13 +121,13 @@ export function Words({ label, value, onValue, live = false, hint, className = "
   const [text, setText] = useState(value);
   useEffect(() => setText(value), [value]);
   return (
-    <label className={`flex min-w-0 flex-col text-[13px] text-muted ${className}`}>
+    <label className={`flex min-w-0 flex-col text-[0.8125rem] text-muted ${className}`}>
       {label}
       <input
         value={text}
         maxLength={80}
         placeholder={hint}
-        className="min-h-[36px] min-w-0 rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+        className="min-h-[36px] min-w-0 rounded-[4px] border border-edge bg-panel px-2 text-[0.9375rem] text-ink pointer-coarse:min-h-[44px]"
         onChange={(e) => {
           setText(e.target.value);
           if (live) onValue(e.target.value);
@@ -163,12 +163,12 @@ export function Counted({ label, value, low, high, onValue, onFits }: CountedPro
     if (fits && Number(text) !== value) onValue(Number(text));
   };
   return (
-    <label className="flex min-w-0 flex-col text-[13px] text-muted">
+    <label className="flex min-w-0 flex-col text-[0.8125rem] text-muted">
       {label}
       <input
         value={text}
         inputMode="numeric"
-        className="min-h-[36px] min-w-0 rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+        className="min-h-[36px] min-w-0 rounded-[4px] border border-edge bg-panel px-2 text-[0.9375rem] text-ink pointer-coarse:min-h-[44px]"
         onChange={(e) => {
           setText(e.target.value);
           onFits?.(fitting(e.target.value));

@@ -52,8 +52,8 @@ export function Button({
 export function Heading({ children, note }: { children: ReactNode; note?: ReactNode }) {
   return (
     <div className="mt-5 mb-1.5 flex flex-wrap items-baseline justify-between gap-x-3">
-      <h2 className="text-[15px] font-bold">{children}</h2>
-      {note && <span className="text-[13px] text-muted">{note}</span>}
+      <h2 className="text-[0.9375rem] font-bold">{children}</h2>
+      {note && <span className="text-[0.8125rem] text-muted">{note}</span>}
     </div>
   );
 }
@@ -66,13 +66,13 @@ export function Fold({ title, note, folded = false, children }: FoldProps) {
   return (
     <details open={open} className="group/fold mt-3 lg:mt-5 border-line border-b pb-2 lg:border-b-0">
       <summary className="mb-1.5 flex min-h-[28px] cursor-pointer items-baseline justify-between gap-x-3 pointer-coarse:min-h-[44px] pointer-coarse:items-center">
-        <h2 className="grow text-[15px] font-bold">
+        <h2 className="grow text-[0.9375rem] font-bold">
           <span aria-hidden="true" className="mr-1.5 inline-block group-open/fold:rotate-90">
             ›
           </span>
           {title}
         </h2>
-        <span className="text-[13px] text-muted">{note}</span>
+        <span className="text-[0.8125rem] text-muted">{note}</span>
       </summary>
       {children}
     </details>
@@ -123,10 +123,10 @@ export function Table<Item>({ head, caption, numbers = [], children, of, row }: 
   const shown = of && row ? (few as readonly Item[]).map(row) : (few as ReactNode);
   return (
     <div className="overflow-x-auto">
-      <table className="w-full border-collapse text-[14px]">
+      <table className="w-full border-collapse text-[0.875rem]">
         <caption className="sr-only">{caption}</caption>
         <thead>
-          <tr className="text-left text-[12.5px] text-muted">
+          <tr className="text-left text-[0.78125rem] text-muted">
             {head.map((h, i) => (
               <th
                 // biome-ignore lint/suspicious/noArrayIndexKey: a head does not move
@@ -180,13 +180,13 @@ type PickProps = Omit<ComponentProps<"select">, "onChange"> & {
 export function Pick({ label, options, onPick, hideLabel = false, className = "", ...rest }: PickProps) {
   const id = useId();
   return (
-    <div className={`flex min-w-0 flex-col text-[13px] text-muted ${className}`}>
+    <div className={`flex min-w-0 flex-col text-[0.8125rem] text-muted ${className}`}>
       <label htmlFor={id} className={hideLabel ? "sr-only" : ""}>
         {label}
       </label>
       <select
         id={id}
-        className="min-h-[36px] w-full min-w-0 rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+        className="min-h-[36px] w-full min-w-0 rounded-[4px] border border-edge bg-panel px-2 text-[0.9375rem] text-ink pointer-coarse:min-h-[44px]"
         onChange={({ target: { value } }) => inTurn(() => onPick(value))}
         {...rest}
       >

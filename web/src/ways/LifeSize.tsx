@@ -18,7 +18,7 @@ export function useLifeSize(): [number | null, React.ReactNode] {
       <Check label="Life size" checked={on} onChange={(e) => setOn(e.target.checked)} />
       {on && (
         <div className="my-2">
-          <p className="text-[13px] text-muted">
+          <p className="text-[0.8125rem] text-muted">
             Hold a bank card to the screen and pull until the rectangle is as wide.
           </p>
           <div

@@ -14,7 +14,7 @@ export function WayWords({ way, count, format }: { way: Way; count: string; form
         {way.can_undo ? "comes apart" : "for good"}
       </span>
       <span className="block">{parts.join(" + ") || "straight in"}</span>
-      <span className="block text-[13px] text-muted">{way.why}</span>
+      <span className="block text-[0.8125rem] text-muted">{way.why}</span>
     </>
   );
 }

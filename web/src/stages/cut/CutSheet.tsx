@@ -39,21 +39,21 @@ export function CutSheet() {
         of={cuts.pieces}
         row={(p) => (
           <Row key={p.id} selected={selected === p.id}>
-            <td className="text-right text-[15px] font-bold whitespace-nowrap">
+            <td className="text-right text-[0.9375rem] font-bold whitespace-nowrap">
               <Derived kind="piece" name={p.id}>
                 {format(p.length, "cut")}
               </Derived>
             </td>
             <td className="whitespace-nowrap">
               {reference.series.find((s) => s.id === p.series)?.short} {p.size}
-              {p.made && <span className="block text-[12.5px] text-muted">with emitters</span>}
-              {p.threaded && <span className="block text-[12.5px] text-muted">thread both ends</span>}
+              {p.made && <span className="block text-[0.78125rem] text-muted">with emitters</span>}
+              {p.threaded && <span className="block text-[0.78125rem] text-muted">thread both ends</span>}
             </td>
             <td>
               <Button tone="quiet" className="text-left" onClick={() => select(p.id)}>
                 {p.a.name === p.b.name ? `riser at ${p.a.name}` : `${p.a.name} – ${p.b.name}`}
               </Button>
-              <span className="block text-[12.5px] text-muted">
+              <span className="block text-[0.78125rem] text-muted">
                 {p.a.takes || "open end"} · {p.b.takes || "open end"}
                 {p.slack > 0 && ` · ${format(p.slack, "takeoff")} of it slack`}
                 {p.dry > 0.001 && ` · stands ${format(p.dry, "takeoff")} longer dry`}
@@ -171,7 +171,7 @@ function NestBars({ nest }: { nest: Nest }) {
         {nest.sticks.length === 1 ? "" : "s"} of{" "}
         {[...new Set(nest.sticks.map((s) => s.length))].map((long) => format(long, "length")).join(" and ")}
       </p>
-      <p className="text-[13px] text-muted">
+      <p className="text-[0.8125rem] text-muted">
         {nest.bound === nest.sticks.length
           ? "no fewer will do"
           : `at least ${nest.bound} are needed; a better nesting may save ${nest.sticks.length - nest.bound}`}
@@ -187,7 +187,7 @@ function NestBars({ nest }: { nest: Nest }) {
         <div key={i} className="my-1.5">
           <div
             aria-hidden
-            className="flex h-8 border border-ink bg-paper text-[12px]"
+            className="flex h-8 border border-ink bg-paper text-[0.75rem]"
             style={{ width: `${Math.min(100, (stick.there / nest.stock) * 100)}%` }}
           >
             {stick.cuts.map(([id, length], n) => (
@@ -202,7 +202,7 @@ function NestBars({ nest }: { nest: Nest }) {
               </span>
             ))}
           </div>
-          <p className="text-[13px]">
+          <p className="text-[0.8125rem]">
             {!stick.bought && `Offcut of ${format(stick.there, "cut")}: `}
             {stick.cuts.map(([, length]) => format(Number(length), "cut")).join(" + ")}
             <span className="text-muted">; {format(stick.rest, "cut")} left</span>

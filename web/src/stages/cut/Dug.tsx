@@ -26,7 +26,7 @@ export function Dug() {
           Goes back: {format(trench.fill, "earth")}. Left over, loose: <b>{format(trench.over, "earth")}</b>
         </li>
       </ul>
-      <p className="text-[13px] text-muted">
+      <p className="text-[0.8125rem] text-muted">
         Widths by common practice. Pipes that share a trench are counted each. Locate cables and pipes first, and dig by
         hand near them.
       </p>

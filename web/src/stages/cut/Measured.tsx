@@ -25,7 +25,7 @@ export function Measured() {
   return (
     <section aria-label="Measured fittings">
       <Heading>I measured this fitting</Heading>
-      <p className="text-[13px] text-muted">
+      <p className="text-[0.8125rem] text-muted">
         From the fitting's centre to where the pipe stops inside it. Take-offs of the catalogue are by geometry: your
         rule is better. Openings that are alike share one measure.
       </p>
@@ -51,7 +51,7 @@ export function Measured() {
         />
       </div>
       {plan.measured.map((m) => (
-        <p key={`${m.fitting}${m.port}`} className="mt-1 flex items-center justify-between text-[14px]">
+        <p key={`${m.fitting}${m.port}`} className="mt-1 flex items-center justify-between text-[0.875rem]">
           {name.get(m.fitting) ?? m.fitting}, opening {m.port + 1}
           <Button
             tone="quiet"

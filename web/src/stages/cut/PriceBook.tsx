@@ -45,7 +45,7 @@ export function PriceBook() {
           } else setTold(`${said.trim()} is no currency: type its three letters.`);
         }}
       />
-      <p className="text-[13px] text-muted">
+      <p className="text-[0.8125rem] text-muted">
         Mark the rows you filled in with "own"; the others stay starting figures.
       </p>
       {own > 0 && <TwoShops />}

@@ -30,12 +30,12 @@ export function Tins() {
           value={what}
           onPick={(v) => setWhat(v as "cement" | "primer")}
         />
-        <label className="flex flex-col text-[13px] text-muted">
+        <label className="flex flex-col text-[0.8125rem] text-muted">
           Made or opened
           <input
             type="month"
             value={dated}
-            className="min-h-[38px] rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+            className="min-h-[38px] rounded-[4px] border border-edge bg-panel px-2 text-[0.9375rem] text-ink pointer-coarse:min-h-[44px]"
             onChange={(e) => setDated(e.target.value)}
           />
         </label>

@@ -24,7 +24,7 @@ export function DripWays() {
               <span className="block">
                 Used again: {w.reuse}. Skill: {w.skill}.
               </span>
-              <span className="block text-[12.5px] text-muted">{w.reason}</span>
+              <span className="block text-[0.78125rem] text-muted">{w.reason}</span>
               {w.way === chosen ? (
                 <b className="block text-proved">This job's tubing is joined so.</b>
               ) : (
@@ -36,7 +36,7 @@ export function DripWays() {
           </Row>
         )}
       />
-      <p className="text-[13px] text-muted">
+      <p className="text-[0.8125rem] text-muted">
         Prices and times from memory. Coils lie an hour in the sun before they are laid; small tubing is softened in hot
         water, never with a flame. Black tubing lasts in light; white stays cool and slows algae under glass.
       </p>

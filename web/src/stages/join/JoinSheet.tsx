@@ -104,7 +104,7 @@ function JointList({ joints }: { joints: readonly Joint[] }) {
             <p>
               {j.a.what} into {j.b.what}
             </p>
-            <p className="text-[13px] text-muted">
+            <p className="text-[0.8125rem] text-muted">
               {j.towards && `towards ${j.towards} · `}takes {format(j.depth, "takeoff")}
             </p>
           </div>

@@ -47,7 +47,7 @@ export function NodeWays({ point }: { point: string }) {
               <li key={h.how + h.says} className="flex items-center gap-2 border-b border-line py-2">
                 <span className="grow">
                   {h.says}
-                  <span className="block text-[13px] text-muted">
+                  <span className="block text-[0.8125rem] text-muted">
                     {joints(h.joints)}, {dearer(h.price - now.price)}
                     {h.loses == null ? "" : `, loses ${format(h.loses, "cut")}`}
                   </span>

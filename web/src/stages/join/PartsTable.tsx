@@ -49,7 +49,7 @@ export const PartsTable = memo(function PartsTable() {
           </div>
         );
       })}
-      <p className="mt-3 text-[13px] text-muted">
+      <p className="mt-3 text-[0.8125rem] text-muted">
         {own > 0 && (
           <>
             {own} of {priced.length} lines at your own prices:{" "}
@@ -78,12 +78,12 @@ function BillLine({ row }: { row: BillRow }) {
       <td className="w-20 whitespace-nowrap">
         <b>{row.count}</b> {row.unit}
         {row.unit && row.count !== 1 ? "s" : ""}
-        {row.have > 0 && <span className="block text-[12.5px] text-muted">{row.have} in stock</span>}
-        {row.spare > 0 && <span className="block text-[12.5px] text-muted">+{row.spare} spare</span>}
+        {row.have > 0 && <span className="block text-[0.78125rem] text-muted">{row.have} in stock</span>}
+        {row.spare > 0 && <span className="block text-[0.78125rem] text-muted">+{row.spare} spare</span>}
       </td>
       <td>
         {row.name}
-        {row.detail && <span className="block text-[12.5px] text-muted">{row.detail}</span>}
+        {row.detail && <span className="block text-[0.78125rem] text-muted">{row.detail}</span>}
         {row.group === "added" && (
           <Button tone="quiet" onClick={() => edit((p) => removeExtra(p, row.item, row.detail))}>
             Take off the list
@@ -141,7 +141,7 @@ function Price({ row, each }: { row: BillRow; each: number }) {
         onKeyDown={(e) => e.key === "Enter" && commit()}
       />
       {says && (
-        <span role="alert" className="block text-[13px] text-fault">
+        <span role="alert" className="block text-[0.8125rem] text-fault">
           {says}
         </span>
       )}

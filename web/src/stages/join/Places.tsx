@@ -34,7 +34,7 @@ export function Places({ onChoose }: { onChoose: (place: string) => void }) {
             >
               <span className="font-semibold first-letter:uppercase">{name}</span>
               <span>{methods(joints)}</span>
-              <span className="ml-auto text-[13px] text-muted">
+              <span className="ml-auto text-[0.8125rem] text-muted">
                 {readiness ? `${made(joints)} of ${joints.length} made` : `${joints.length}`}
                 {wrong.has(id) && <span className="font-semibold text-fault">, a problem here</span>}
               </span>

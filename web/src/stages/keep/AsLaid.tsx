@@ -61,11 +61,11 @@ function Row({ joint }: { joint: Laid }) {
             {!joint.sharp && " (they cross flat)"}
           </b>
         )}
-        <span className="block text-[13px] text-muted">
+        <span className="block text-[0.8125rem] text-muted">
           {lies(format, joint.depth)}, {joint.by}, {clockTime(joint.at)}
           {joint.proved_at ? `, tested ${clockTime(joint.proved_at)}` : ", not tested"}
         </span>
-        {joint.since && <b className="block text-[13px] text-dry">{joint.since}</b>}
+        {joint.since && <b className="block text-[0.8125rem] text-dry">{joint.since}</b>}
       </button>
     </li>
   );

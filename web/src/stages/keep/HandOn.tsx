@@ -25,7 +25,7 @@ export function HandOn() {
               : ", and nobody has taken it yet"}
           </p>
           <p>Next: {handed.next}</p>
-          <ul className="list-disc pl-5 text-[14px]">
+          <ul className="list-disc pl-5 text-[0.875rem]">
             {handed.told.map((t) => (
               <li key={t}>{t}</li>
             ))}
@@ -55,13 +55,13 @@ export function HandOn() {
           }}
         >
           <Person />
-          <label className="text-[13px] text-muted">
+          <label className="text-[0.8125rem] text-muted">
             What comes next, for whoever takes it
             <textarea
               value={next}
               maxLength={500}
               rows={2}
-              className="w-full rounded-[4px] border border-edge bg-panel p-2 text-[15px] text-ink"
+              className="w-full rounded-[4px] border border-edge bg-panel p-2 text-[0.9375rem] text-ink"
               onChange={(e) => setNext(e.target.value)}
             />
           </label>

@@ -84,10 +84,10 @@ function Labels() {
       </Heading>
       <p className="text-muted">One for each thing, by section: its code opens it here. Print at 100 %, not fitted.</p>
       <div className="mt-1 flex flex-wrap items-end gap-2">
-        <label className="flex flex-col text-[13px] text-muted">
+        <label className="flex flex-col text-[0.8125rem] text-muted">
           Labels used up on the first sheet
           <select
-            className="min-h-[40px] rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+            className="min-h-[40px] rounded-[4px] border border-edge bg-panel px-2 text-[0.9375rem] text-ink pointer-coarse:min-h-[44px]"
             value={used}
             onChange={(e) => setUsed(Number(e.target.value))}
           >
@@ -173,7 +173,10 @@ function HandOver() {
                   {joint.towards && `, towards ${joint.towards}`}: {joint.a.what} into {joint.b.what}
                   {state.purpose && <b className="block">Left dry on purpose: {state.purpose}</b>}
                 </span>
-                <span className="w-28 shrink-0 text-right text-[13px]" style={{ color: stateTone[state.state].ring }}>
+                <span
+                  className="w-28 shrink-0 text-right text-[0.8125rem]"
+                  style={{ color: stateTone[state.state].ring }}
+                >
                   {state.matches ? stateTone[state.state].words : "no longer matches"}
                   {state.state === "buried" && !state.proved && ", not tested"}
                   {state.by && `, ${state.by}`}

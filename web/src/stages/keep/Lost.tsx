@@ -20,7 +20,7 @@ export function Lost() {
         {lost.length === 1 ? "it" : "them"} made where the drawing has {lost.length === 1 ? "it" : "them"} now; then say
         so here.
       </p>
-      <ul className="text-[14px]">
+      <ul className="text-[0.875rem]">
         {lost.map((j) => (
           <li key={j.joint} className="flex items-center gap-2 py-1">
             <span className="block grow first-letter:uppercase">

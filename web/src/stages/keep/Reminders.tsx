@@ -28,7 +28,7 @@ export function Reminders() {
             <p className="flex flex-wrap items-start gap-2">
               <span className="grow">
                 <b className={r.due < rightNow() ? "text-dry" : ""}>{r.title}</b>
-                <span className="block text-[13px] text-muted">
+                <span className="block text-[0.8125rem] text-muted">
                   {r.due < rightNow() ? "due since" : "due"} {day(r.due)}, every{" "}
                   {r.every === 365 ? "year" : `${r.every} days`}
                   {r.done_at ? `; ${r.done_by} did it ${clockTime(r.done_at)}` : ""}
@@ -44,7 +44,7 @@ export function Reminders() {
                 Done
               </Button>
             </p>
-            <p className="text-[14px]">{r.says}</p>
+            <p className="text-[0.875rem]">{r.says}</p>
           </li>
         ))}
       </ul>

@@ -25,7 +25,7 @@ export function Invert({ joint }: { joint: Joint }) {
   };
   return (
     <section aria-label="Invert" className="mt-3 border-t border-line pt-2">
-      <p className="text-[18px]">
+      <p className="text-[1.125rem]">
         Invert here <b>{format(wanted.invert, "invert")}</b>, {format(wanted.cover, "depth")} of cover. It falls{" "}
         {wanted.falls}
         {wanted.block && `: ${wanted.block}`}.

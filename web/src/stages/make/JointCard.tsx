@@ -78,7 +78,7 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
           {tone.words}
         </span>
         {state.by && (
-          <span className="text-[13px] text-muted">
+          <span className="text-[0.8125rem] text-muted">
             {state.by}
             {state.at ? `, ${clockTime(state.at)}` : ""}
             {state.doubt ? `, or up to ${wait(state.doubt)} earlier: that device's clock was changed` : ""}
@@ -124,11 +124,11 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
       )}
       {!made && current && (
         <div className="mt-3">
-          <p className="text-[13px] text-muted">
+          <p className="text-[0.8125rem] text-muted">
             Step {Math.min(step, last) + 1} of {steps.length} · {why}
           </p>
           <h3 className="text-xl font-bold">{current.title}</h3>
-          <p className="text-[18px]">{current.do}</p>
+          <p className="text-[1.125rem]">{current.do}</p>
           <p className="mt-1">
             <b>Right:</b> {current.looks}
           </p>
@@ -152,7 +152,7 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
       )}
       <Invert joint={joint} />
       <JointPicture joint={joint} />
-      {!made && step === 0 && procedure && <p className="text-[14px]">At hand: {procedure.tools}.</p>}
+      {!made && step === 0 && procedure && <p className="text-[0.875rem]">At hand: {procedure.tools}.</p>}
       {query.isError && !procedure && <p className="text-fault">{query.error.message}</p>}
       {fault && <Said problem={fault} />}
       {!made && (

@@ -103,7 +103,7 @@ export function MakeSheet() {
             onPick={(v) => setFilter(v as Filter)}
           />
           {angles > 0 && (
-            <p className="mt-2 text-[14px]">
+            <p className="mt-2 text-[0.875rem]">
               Before the first joint is made, fit it all dry and mark the angle of {angles} joint{angles > 1 ? "s" : ""}
               .
             </p>
@@ -118,10 +118,10 @@ export function MakeSheet() {
               >
                 <h3 className="border-b-2 border-line font-semibold">
                   {g.title}
-                  {hands > 1 && <span className="ml-2 text-[13px] text-muted">person {g.hand}</span>}
+                  {hands > 1 && <span className="ml-2 text-[0.8125rem] text-muted">person {g.hand}</span>}
                 </h3>
                 {g.ahead > 0 && (
-                  <p className="text-[13px] text-muted">
+                  <p className="text-[0.8125rem] text-muted">
                     {g.ahead > 1
                       ? `One joint at a time: coat it, push it home, hold. Where one move closes several, coat no more than ${g.ahead} before it; fewer in the sun.`
                       : "One joint at a time: coat it, push it home, hold."}
@@ -175,11 +175,11 @@ const JointRow = memo(function JointRow({ joint, group, angle, current, now }: R
             {joint.place !== group && `, ${joint.place}`}
             {joint.towards && `, towards ${joint.towards}`}
           </span>
-          <span className="block text-[13px] text-muted">
+          <span className="block text-[0.8125rem] text-muted">
             {joint.a.what} into {joint.b.what}
           </span>
         </span>
-        <span className="text-right text-[13px]" style={{ color: stateTone[mine.state].ring }}>
+        <span className="text-right text-[0.8125rem]" style={{ color: stateTone[mine.state].ring }}>
           {angle && <span className="block text-muted">angle</span>}
           {stateTone[mine.state].words}
           {mine.cured_at && mine.cured_at > now ? ` until ${clockTime(mine.cured_at)}` : ""}

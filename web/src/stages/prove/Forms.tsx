@@ -60,7 +60,9 @@ export function TestForm({ section, gate }: { section: Section; gate: Gate }) {
         <When label="End" value={end} onValue={setEnd} />
       </div>
       {!whole && (
-        <p className="mt-1 text-[14px] text-muted">Enter what the gauge showed, and when the test began and ended.</p>
+        <p className="mt-1 text-[0.875rem] text-muted">
+          Enter what the gauge showed, and when the test began and ended.
+        </p>
       )}
       {(!gate.open || fault?.type === "/problems/gate") && (
         <ShutGate says={`The gate is shut: ${gate.why}`} to="go on" reason={reason} onReason={setReason} />
@@ -81,12 +83,12 @@ export function TestForm({ section, gate }: { section: Section; gate: Gate }) {
 function When({ label, value, onValue }: { label: string; value: string; onValue: (v: string) => void }) {
   return (
     <div className="flex flex-col">
-      <label className="flex flex-col text-[13px] text-muted">
+      <label className="flex flex-col text-[0.8125rem] text-muted">
         {label}
         <input
           type="datetime-local"
           value={value}
-          className="min-h-[36px] rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+          className="min-h-[36px] rounded-[4px] border border-edge bg-panel px-2 text-[0.9375rem] text-ink pointer-coarse:min-h-[44px]"
           onChange={(e) => onValue(e.target.value)}
         />
       </label>

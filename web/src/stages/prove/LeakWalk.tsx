@@ -111,7 +111,7 @@ function Walk({ zone, override, onShut }: { zone: ZoneView; override: string; on
                   {s.place}
                   {s.along > 0.01 && <span className="font-normal text-muted">, {format(s.along, "length")} on</span>}
                 </span>
-                <span className="block text-[13px] text-muted">
+                <span className="block text-[0.8125rem] text-muted">
                   {s.what}. {s.says}
                 </span>
               </span>

@@ -187,12 +187,12 @@ export function Readings({ section }: { section: Section }) {
                   />
                 )}
               </div>
-              <label className="mt-2 block text-[13px] text-muted">
+              <label className="mt-2 block text-[0.8125rem] text-muted">
                 Readings as CSV: seconds or minutes, then bar, psi or kpa; celsius where it was read
                 <textarea
                   rows={4}
                   value={csv}
-                  className="block w-full border border-edge bg-panel p-1 text-[15px] text-ink"
+                  className="block w-full border border-edge bg-panel p-1 text-[0.9375rem] text-ink"
                   placeholder={"minutes,bar,celsius\n0,6.0,12\n5,5.9,12"}
                   onChange={(e) => setCsv(e.target.value)}
                 />
@@ -206,9 +206,9 @@ export function Readings({ section }: { section: Section }) {
               </div>
               {state.kind === "watching" && (
                 <div role="status" aria-label="Gauge" className="mt-2 border border-line bg-panel p-2">
-                  <p className="text-[28px] font-bold tabular-nums">
+                  <p className="text-[1.75rem] font-bold tabular-nums">
                     {state.readings.length ? format(state.readings.at(-1)?.pressure, "pressure") : "–"}
-                    <span className="ml-3 text-[15px] font-normal text-muted">
+                    <span className="ml-3 text-[0.9375rem] font-normal text-muted">
                       after {wait(state.readings.at(-1)?.at ?? 0)}
                     </span>
                   </p>

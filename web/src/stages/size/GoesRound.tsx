@@ -180,11 +180,11 @@ function Followed({ trace }: { trace: Trace }) {
         {trace.says}
       </p>
       {trace.helps.map((h) => (
-        <p key={h} className="border-l-4 border-line pl-3 text-[14px]">
+        <p key={h} className="border-l-4 border-line pl-3 text-[0.875rem]">
           {h}
         </p>
       ))}
-      <label className="mt-2 block text-[13px] text-muted">
+      <label className="mt-2 block text-[0.8125rem] text-muted">
         At {clock(trace.times[at] ?? 0)}
         <input
           type="range"
@@ -196,7 +196,7 @@ function Followed({ trace }: { trace: Trace }) {
           onChange={(e) => setAt(Number(e.target.value))}
         />
       </label>
-      <p className="text-[14px]">
+      <p className="text-[0.875rem]">
         {Object.entries(trace.levels)
           .map(([id, l]) => `${names.get(id)} ${format((l[at] ?? 0) - (waters[id]?.bottom ?? 0), "length")} deep`)
           .join(", ")}

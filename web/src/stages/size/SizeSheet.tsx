@@ -131,7 +131,7 @@ const RunRow = memo(function RunRow({ run: r, between, flow, selected }: RunRowP
         <Button tone="quiet" className="text-left" onClick={() => select(r.id)}>
           {between}
         </Button>
-        <span className="block text-[12.5px] text-muted">{choice?.says}</span>
+        <span className="block text-[0.78125rem] text-muted">{choice?.says}</span>
       </td>
       <td className="whitespace-nowrap">
         <Derived kind="size" name={r.id} scenario={flow.scenario}>
@@ -203,11 +203,11 @@ function Drains() {
                 <Button tone="quiet" className="text-left" onClick={() => select(d.run)}>
                   {name.get(d.upper)} – {name.get(d.lower)}
                 </Button>
-                <span className="block text-[12.5px] text-muted">
+                <span className="block text-[0.78125rem] text-muted">
                   {reference.series.find((s) => s.id === d.series)?.short}: {d.says}
                   {d.state && `; ${d.state.says}`}
                 </span>
-                <span className="block text-[12.5px] text-muted">
+                <span className="block text-[0.78125rem] text-muted">
                   invert {format(d.inverts[0], "invert")} to {format(d.inverts[1], "invert")}, cover{" "}
                   {format(d.covers[0], "depth")} to {format(d.covers[1], "depth")}
                 </span>

@@ -82,12 +82,12 @@ function Compared({ found }: { found: Comparison }) {
           </Row>
         ))}
       </Table>
-      <p className="mt-1 text-[13px] text-muted">
+      <p className="mt-1 text-[0.8125rem] text-muted">
         Pipe by length and fittings by count at this job's prices. Not in it: offcuts, risers, equipment, what is used
         up, the digging, anyone's hours.
       </p>
       {found.ways.map((w) => (
-        <p key={w.way} className="mt-1 text-[13px] text-muted">
+        <p key={w.way} className="mt-1 text-[0.8125rem] text-muted">
           <b className="text-ink">{names[w.way]}</b>: {w.says}.{" "}
           {w.way !== "computed" && (
             <Button
@@ -108,7 +108,7 @@ function Compared({ found }: { found: Comparison }) {
                 <Button tone="quiet" className="text-left" onClick={() => select(r.id)}>
                   {name.get(r.a.point)} – {name.get(r.b.point)}
                 </Button>
-                <span className="block text-[12.5px] text-muted">{found.ways.at(-1)?.why[r.id]}</span>
+                <span className="block text-[0.78125rem] text-muted">{found.ways.at(-1)?.why[r.id]}</span>
               </td>
               {found.ways.map((w) => (
                 <td key={w.way}>{w.sizes[r.id]}</td>
@@ -136,7 +136,7 @@ function Compared({ found }: { found: Comparison }) {
             ]}
             marks={markOf(found)}
           />
-          <p className="text-[13px] text-muted">{found.worth}</p>
+          <p className="text-[0.8125rem] text-muted">{found.worth}</p>
         </>
       )}
     </>

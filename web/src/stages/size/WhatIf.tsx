@@ -61,7 +61,7 @@ export function WhatIfSize({ run }: { run: Run }) {
   return (
     <section aria-label="What if">
       <Heading note={note}>What if it were another size</Heading>
-      <label className="mt-1 grid grid-cols-[minmax(0,9rem)_minmax(0,1fr)_5.5rem] items-center gap-2 text-[14px]">
+      <label className="mt-1 grid grid-cols-[minmax(0,9rem)_minmax(0,1fr)_5.5rem] items-center gap-2 text-[0.875rem]">
         Try
         <input
           type="range"
@@ -152,7 +152,7 @@ function Slider({
   const low = Math.max(field.low ?? wide[0], wide[0]);
   const high = Math.min(field.high ?? wide[1], wide[1]);
   return (
-    <label className="mt-1 grid grid-cols-[minmax(0,9rem)_minmax(0,1fr)_5.5rem] items-center gap-2 text-[14px]">
+    <label className="mt-1 grid grid-cols-[minmax(0,9rem)_minmax(0,1fr)_5.5rem] items-center gap-2 text-[0.875rem]">
       {field.label}
       <input
         type="range"

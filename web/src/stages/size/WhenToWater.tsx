@@ -88,7 +88,7 @@ function Asked() {
       />
       <Words label="It begins at" value={hour} onValue={start} />
       {says && (
-        <p role="alert" className="self-end text-[13px] text-fault">
+        <p role="alert" className="self-end text-[0.8125rem] text-fault">
           {says}
         </p>
       )}
@@ -114,7 +114,7 @@ function Day({ found }: { found: Schedule }) {
     <section aria-label="A watering day" className="mt-2">
       <p className="font-semibold">{found.says}</p>
       <p>{found.need.says}</p>
-      <p className="text-[13px] text-muted">Weather: {found.need.weather}.</p>
+      <p className="text-[0.8125rem] text-muted">Weather: {found.need.weather}.</p>
       <Table
         caption="Zones and how long they run"
         numbers={[0]}

@@ -31,7 +31,7 @@ export function Zones() {
   };
   return (
     <Fold title="Zones of the controller" note={`${plan.zones.length}`} folded={!plan.zones.length}>
-      <p className="text-[13px] text-muted">
+      <p className="text-[0.8125rem] text-muted">
         What one valve opens. Each is worked out by itself; choose several things on the drawing to put them into one.
       </p>
       <ol>
@@ -69,7 +69,7 @@ export function Zones() {
       </ol>
       {derived.wire && <p className="mt-2">{derived.wire.says}</p>}
       {plan.zones.length > 0 && !derived.wire && (
-        <p className="mt-2 text-[13px] text-muted">
+        <p className="mt-2 text-[0.8125rem] text-muted">
           Set a mark down where the controller hangs, and its wire is reckoned: how long, how thick, what voltage is
           left.
         </p>
@@ -98,7 +98,7 @@ export function Zones() {
       )}
       {found && (
         <div role="status" className="mt-2">
-          <p className="text-[13px] text-muted">With {found.most} for each zone:</p>
+          <p className="text-[0.8125rem] text-muted">With {found.most} for each zone:</p>
           {found.offers.map((o) => (
             <section key={o.title} aria-label={o.title} className="border-b border-line py-2">
               <p className="font-semibold">{o.title}</p>

@@ -14,7 +14,7 @@ export function ArcTurn({ head, arc }: { head: string; arc: number }) {
   const part = arc < 2 * Math.PI - 1e-6;
   return (
     <fieldset className="mt-2 flex flex-wrap gap-2">
-      <legend className="text-[13px] text-muted">Its arc</legend>
+      <legend className="text-[0.8125rem] text-muted">Its arc</legend>
       {ARCS.map((a) => (
         <Button
           key={a}

@@ -60,10 +60,10 @@ export function PictureBeneath() {
         type="file"
         accept=".png,.jpg,.jpeg,.tif,.tiff,.webp,.pdf,.svg,.dxf,.geojson,.json,image/*"
         aria-label="Picture or plan"
-        className="block w-full text-[14px] file:mr-3 file:min-h-[40px] pointer-coarse:file:min-h-[44px] file:rounded-[4px] file:border file:border-line file:bg-panel file:px-3"
+        className="block w-full text-[0.875rem] file:mr-3 file:min-h-[40px] pointer-coarse:file:min-h-[44px] file:rounded-[4px] file:border file:border-line file:bg-panel file:px-3"
         onChange={(e) => e.target.files?.[0] && void bring(e.target.files[0])}
       />
-      <p className="text-[13px] text-muted">
+      <p className="text-[0.8125rem] text-muted">
         PNG, JPEG, TIFF, PDF, SVG, DXF or GeoJSON, up to 20 MB. Nothing is derived from it.
       </p>
       {told && <p role="status">{told}</p>}
@@ -85,7 +85,7 @@ export function PictureBeneath() {
               value={under.turn ?? 0}
               onValue={(turn) => set({ turn })}
             />
-            <label className="flex flex-col text-[13px] text-muted">
+            <label className="flex flex-col text-[0.8125rem] text-muted">
               How strong it is seen
               <input
                 type="range"

@@ -23,7 +23,7 @@ export function DripHead({ at }: { at: string }) {
         <Check label="with a timer" checked={timer} onChange={(e) => setTimer(e.target.checked)} />
       </div>
       {says && (
-        <p role="status" className="text-[13px]">
+        <p role="status" className="text-[0.8125rem]">
           {says}
         </p>
       )}

@@ -44,7 +44,7 @@ function Filling({ act }: ActProps) {
           Fill it
         </Button>
       </div>
-      <p className="text-[13px] text-muted">
+      <p className="text-[0.8125rem] text-muted">
         Each throws as far as the next stands; at the edge it waters what lies inside.
       </p>
     </Fold>
@@ -89,7 +89,7 @@ function Bed({ act }: ActProps) {
           Lay the rows
         </Button>
       </div>
-      <p className="text-[13px] text-muted">
+      <p className="text-[0.8125rem] text-muted">
         Tubing along the first side, a row from there every so far, each with a plug. Measure your half-inch tubing
         outside before you buy for it: it comes in several, and one's fittings leak on another.
       </p>

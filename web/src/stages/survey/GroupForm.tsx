@@ -247,7 +247,7 @@ function MakeDetail({ points }: { points: readonly Point[] }) {
   if (!points.length) return null;
   return (
     <Fold title="A detail of the drawing" folded>
-      <p className="text-[13px] text-muted">
+      <p className="text-[0.8125rem] text-muted">
         Only what lies here is shown in it, {viewWords(how)}; it is printed with the sheet.
       </p>
       <div className="flex flex-wrap items-end gap-2">

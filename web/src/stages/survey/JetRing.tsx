@@ -34,7 +34,7 @@ export function JetRing({ at }: { at: string }) {
         <Button onClick={() => void lay()}>Lay the ring</Button>
       </div>
       {says && (
-        <p role="status" className="text-[13px]">
+        <p role="status" className="text-[0.8125rem]">
           {says}
         </p>
       )}

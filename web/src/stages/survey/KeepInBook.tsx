@@ -32,7 +32,7 @@ export function KeepInBook({ point, kind }: { point: Point; kind: KindView }) {
       <p className="mt-2">
         <Button onClick={() => setName(point.name || kind.title)}>Save to crew parts</Button>
         {kept && (
-          <span className="ml-2 text-[13px] text-muted" role="status">
+          <span className="ml-2 text-[0.8125rem] text-muted" role="status">
             {kept} is saved. Place it from "Crew parts".
           </span>
         )}

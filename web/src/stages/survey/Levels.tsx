@@ -42,11 +42,11 @@ export function Levels() {
         <Pick label="Line to" options={names} value={stop} onPick={(v) => setEnds((was) => [was[0], v])} />
         <Pick label="Laid" options={BY} value={by} onPick={(v) => setBy(v as typeof by)} className="col-span-2" />
         {by === "slope" && (
-          <label className="flex flex-col text-[13px] text-muted">
+          <label className="flex flex-col text-[0.8125rem] text-muted">
             Falling
             <input
               value={slope}
-              className="min-h-[38px] rounded-[4px] border border-edge bg-panel px-2 text-[15px] text-ink pointer-coarse:min-h-[44px]"
+              className="min-h-[38px] rounded-[4px] border border-edge bg-panel px-2 text-[0.9375rem] text-ink pointer-coarse:min-h-[44px]"
               onChange={(e) => setSlope(e.target.value)}
             />
           </label>

@@ -22,7 +22,7 @@ export function NozzlePick({ heads, now = "" }: { heads: readonly string[]; now?
         onPick={(nozzle) => nozzle && void ask((before) => api.group("nozzle", { chosen: heads, nozzle }, before))}
       />
       {says && (
-        <p role="status" className="text-[13px] text-muted">
+        <p role="status" className="text-[0.8125rem] text-muted">
           {says}
         </p>
       )}

@@ -32,7 +32,7 @@ export function OnEarth() {
   };
   return (
     <Fold title="Where on earth it lies" note={plan.tie ? "said" : "not said"} folded>
-      <p className="text-[14px] text-muted">
+      <p className="text-[0.875rem] text-muted">
         {plan.tie
           ? `The drawing's origin lies at ${plan.tie.latitude.toFixed(6)}, ${plan.tie.longitude.toFixed(6)}. Points in degrees are set down by that, and maps go out there.`
           : "Say it, and points in degrees are set down where they are, and maps go out where the job lies."}

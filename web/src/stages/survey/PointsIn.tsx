@@ -55,7 +55,7 @@ export function PointsIn() {
       <summary className="min-h-[32px] cursor-pointer font-semibold pointer-coarse:min-h-[44px]">
         Points from a file
       </summary>
-      <p className="text-[14px] text-muted">
+      <p className="text-[0.875rem] text-muted">
         A table with name, east, north and level, as a survey program, a spreadsheet or a phone saves it, or GeoJSON. It
         is shown, column by column, before anything is drawn.
       </p>
@@ -86,7 +86,7 @@ export function PointsIn() {
           {found.asks && <p>{sentence(found.asks)}</p>}
           {found.asks_grid && <GridAsked onGrid={(grid) => look([], grid)} />}
           {found.columns.length > 0 && <ColumnsRead columns={found.columns} choices={COLUMNS} onUse={look} />}
-          <ul className="text-[14px]">
+          <ul className="text-[0.875rem]">
             {found.points.slice(0, FEW).map((p) => (
               <li key={`${p.name} ${p.x} ${p.y}`}>
                 {p.name}: {format(p.x, "length")} east, {format(p.y, "length")} north

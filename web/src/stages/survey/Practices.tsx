@@ -31,7 +31,7 @@ export function PracticePick({ practice: p }: { practice: Reference["practices"]
         value={chosen}
         onPick={(v) => edit((plan) => ({ ...plan, practices: { ...plan.practices, [p.question]: v } }))}
       />
-      <p className="text-[13px] text-muted">
+      <p className="text-[0.8125rem] text-muted">
         {option?.reason} {option?.floor}
       </p>
     </div>

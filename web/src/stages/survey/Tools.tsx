@@ -93,7 +93,7 @@ export function Tools() {
           aria-label="Find a thing to set down"
           placeholder="Find"
           value={words}
-          className="min-h-[36px] min-w-20 flex-1 basis-20 rounded-[4px] border border-edge bg-panel px-2 text-[14px] pointer-coarse:min-h-[44px]"
+          className="min-h-[36px] min-w-20 flex-1 basis-20 rounded-[4px] border border-edge bg-panel px-2 text-[0.875rem] pointer-coarse:min-h-[44px]"
           onChange={(e) => setWords(e.target.value)}
         />
         {small && tool.kind !== "frame" && <Button onClick={() => measure(true)}>Draw by measure</Button>}
@@ -124,7 +124,7 @@ export function Tools() {
                 key={role}
                 type="button"
                 aria-pressed={role === shown && !wanted}
-                className="min-h-[34px] border-b-4 border-transparent text-[14px] aria-pressed:border-water aria-pressed:font-semibold pointer-coarse:min-h-[44px]"
+                className="min-h-[34px] border-b-4 border-transparent text-[0.875rem] aria-pressed:border-water aria-pressed:font-semibold pointer-coarse:min-h-[44px]"
                 onClick={() => {
                   setGroup(role);
                   setWords("");
@@ -145,7 +145,7 @@ export function Tools() {
                   key={`${kind.kind} ${title}`}
                   type="button"
                   aria-pressed={on}
-                  className={`flex min-h-[34px] items-center gap-1 rounded-[4px] border px-1.5 text-[13px] pointer-coarse:min-h-[44px] ${on ? "border-water bg-water-soft" : "border-line bg-panel"}`}
+                  className={`flex min-h-[34px] items-center gap-1 rounded-[4px] border px-1.5 text-[0.8125rem] pointer-coarse:min-h-[44px] ${on ? "border-water bg-water-soft" : "border-line bg-panel"}`}
                   onClick={() => take(on ? { kind: "select" } : { kind: "place", what: down })}
                 >
                   <svg width="22" height="22" viewBox="-17 -17 34 34" aria-hidden="true">
@@ -187,7 +187,7 @@ export function Tools() {
           </div>
         </>
       )}
-      <p className="mt-1 text-[13px] text-muted" role="status">
+      <p className="mt-1 text-[0.8125rem] text-muted" role="status">
         {tool.kind === "pipe" &&
           (tool.from ? "Click where the pipe goes on to; Esc ends it." : "Click where the pipe starts.")}
         {tool.kind === "place" && "Click where it stands; on a pipe it goes into the line."}
