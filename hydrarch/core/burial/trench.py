@@ -19,8 +19,9 @@ _BUCKET = 12 * INCH
 """m of the narrowest bucket or of a spade's trench; common practice."""
 _BESIDE = 0.40
 """m that a drain's trench is wider than its pipe, as far as 225 mm; EN 1610, from memory."""
-_BY_DEPTH = ((4.0, 1.00), (1.75, 0.90), (1.0, 0.80))
-"""Depth (m) from which a trench that is worked in has at least that width (m); EN 1610, from memory."""
+_BY_DEPTH = ((4.0, 1.00), (1.75, 0.90), (1.2, 0.80))
+"""Depth (m) from which a trench that people stand in has at least that width (m); EN 1610, from memory, which begins at
+1.0 m: less deep, a yard's drain is laid from above."""
 _LOOSENED = 1.25
 """Loose over firm ground: usual of loam, from memory; clay more, sand less."""
 _SAND = 1600.0

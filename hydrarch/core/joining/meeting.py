@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass
 from functools import singledispatch
-from math import sqrt
+from math import radians, sqrt
 
 from hydrarch.core.base.cache import remembered
 from hydrarch.core.base.identity import EndId, riser_end
@@ -277,12 +277,17 @@ def meetings(
 
 @remembered()
 def _cemented() -> frozenset[str]:
-    """The wyes and caps on gaskets: what a crew leaves out that cements those."""
+    """The wyes, caps and square elbows on gaskets: what a crew leaves out that cements those."""
     return frozenset(
         f.id
         for f in fittings().values()
-        if f.family in ("wye", "cap") and any(p.end.system == "gasket" for p in f.ports)
+        if any(p.end.system == "gasket" for p in f.ports)
+        and (f.family in ("wye", "cap") or (f.family == "elbow" and f.angle > _EIGHTH))
     )
+
+
+_EIGHTH = radians(50)
+"""The eighth bend, and a little more."""
 
 
 def _closing(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> set[str]:
