@@ -1,5 +1,5 @@
-"""Pictures and plans of others, read to lie beneath a drawing: PNG and SVG as they are, JPEG upright, TIFF, WebP and the
-first page of a PDF as a picture, DXF and GeoJSON as lines.
+"""Pictures and plans of others, read to lie beneath a drawing: PNG and SVG as they are, JPEG upright, TIFF, WebP and
+the first page of a PDF as a picture, DXF and GeoJSON as lines.
 
 What a file is is seen by what is in it, not by its name.
 """
@@ -189,7 +189,7 @@ def _opened(body: bytes) -> Any:
     from ezdxf.lldxf.const import DXFError
 
     try:
-        if body.startswith(b"AutoCAD Binary DXF"):
+        if b"Binary DXF" in body[:40]:
             raise DXFError("binary")
         return read(io.StringIO(body.decode("utf-8")))
     except (DXFError, OSError, ValueError, IndexError, KeyError, AttributeError, TypeError):

@@ -1,4 +1,4 @@
-"""How far soil and wheels press pipe out of round: the modified Iowa formula, with the load of a heavy lorry's wheel."""
+"""How far soil and wheels press pipe out of round: the modified Iowa formula, with a heavy lorry's wheel."""
 
 from __future__ import annotations
 

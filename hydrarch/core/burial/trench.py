@@ -1,4 +1,4 @@
-"""What is dug for a line and what goes back: width and depth of the trench, bed, surround and fill, and what is left over."""
+"""What is dug for a line and what goes back: width and depth of the trench, bed, surround and fill, and what is over."""
 
 from __future__ import annotations
 
@@ -43,8 +43,8 @@ class TrenchRun:
 
 @dataclass(frozen=True, slots=True)
 class Trench:
-    """All that is dug for a job's new pipe (m³): `dig` as it lies in the ground; `bed`, sand or gravel under and about the
-    pipe, with its weight (kg); `fill` of the ground that goes back; `over`, what is left, loose as it is carted.
+    """All that is dug for a job's new pipe (m³): `dig` as it lies in the ground; `bed`, sand or gravel under and about
+    the pipe, with its weight (kg); `fill` of the ground that goes back; `over`, what is left, loose as it is carted.
 
     `deep` are the runs whose trench no one enters without shoring. Pipes that share a trench are counted each.
     """
