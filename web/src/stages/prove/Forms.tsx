@@ -65,9 +65,14 @@ export function TestForm({ section, gate }: { section: Section; gate: Gate }) {
         </p>
       )}
       {(!gate.open || fault?.type === "/problems/gate") && (
-        <ShutGate says={`The gate is shut: ${gate.why}`} to="go on" reason={reason} onReason={setReason} />
+        <ShutGate
+          says={gate.open ? (fault?.detail ?? "").replace(/\.$/, "") : `The gate is shut: ${gate.why}`}
+          to="go on"
+          reason={reason}
+          onReason={setReason}
+        />
       )}
-      {fault && <Said problem={fault} />}
+      {fault && fault.type !== "/problems/gate" && <Said problem={fault} />}
       <div className="mt-2 grid grid-cols-2 gap-2">
         <Button tone="main" disabled={!whole} onClick={() => void send(true)}>
           It held
