@@ -433,3 +433,19 @@ class FallsIn(unittest.TestCase):
         self.assertNotIn("inlet-without-outfall", {p.code for p in done.problems()})
         self.assertAlmostEqual(done.rounds.pits[0].comes, 2e-4)
         self.assertEqual([d.lower for d in done.drains], ["S"])
+
+    def test_a_pit_is_told_the_most_that_may_come(self) -> None:
+        """What falls into its gully from another, and all of a drain that forks to an outfall nearer than the pit: which
+        way water takes there is not known.
+        """
+        spots = [
+            point("Z", -9, 0, "drain_inlet", flow=1e-4, depth=0.2),
+            point("A", 0, 0, "drain_inlet", flow=2e-4, depth=0.4),
+            point("J", 10, 0, "junction", depth=0.6),
+            point("F", 12, 2, "outfall", depth=0.7),
+            point("S", 30, 0, "sump", depth=1.2),
+            point("C", 30, 1, "check_valve", depth=0.5),
+            point("O", 50, 1, "outfall", depth=0.3),
+        ]
+        runs = [("Z:out", "A:in"), ("A:out", "J"), ("J", "F"), ("J", "S:in"), ("S:out", "C"), ("C", "O")]
+        self.assertAlmostEqual(derive(draw(spots, runs)).rounds.pits[0].comes, 3e-4)

@@ -23,7 +23,7 @@ from hydrarch.core.hydraulics.pumps import flow_at
 from hydrarch.core.plan.document import DRAIN_SERIES, Plan, Point
 from hydrarch.core.site.layout import Layout, Line
 
-__all__ = ["DrainRun", "carried", "drain_problems", "drain_runs", "fall_words", "inlet_comes"]
+__all__ = ["DrainRun", "drain_problems", "drain_runs", "fall_words", "inlet_comes", "pumped_into"]
 
 declare("survey", "inlet-without-outfall", holds=True)
 declare("size", "no-fall", "drain-full", holds=True)
@@ -78,7 +78,7 @@ def drain_runs(plan: Plan, lay: Layout) -> dict[str, DrainRun]:
     place = {p: n for n, p in enumerate(order)}
     lines.sort(key=lambda line: (place[_ends(lay, line, exits)[0]], line.run))
     flows, above = _carried(plan, lay, exits, order), dict[str, Pipe]()
-    pumped = _pumped(plan, lay)
+    pumped = pumped_into(plan, lay)
     runs, found = plan.run_by_id, {}
     for line in lines:
         upper, lower = _ends(lay, line, exits)
@@ -162,16 +162,7 @@ def _exits(plan: Plan, lay: Layout) -> dict[str, tuple[str, ...]]:
     return found
 
 
-def carried(plan: Plan, lay: Layout) -> dict[str, float]:
-    """The most (m³/s) that each run of a drain carries, by run: of all inlets above it, and of pits pumped into them.
-
-    What leads to no outfall is not among them.
-    """
-    exits = _exits(plan, lay)
-    return _carried(plan, lay, exits, _downhill(lay, exits))
-
-
-def _pumped(plan: Plan, lay: Layout) -> dict[str, float]:
+def pumped_into(plan: Plan, lay: Layout) -> dict[str, float]:
     """The most (m³/s) that pits' pumps lift into each drain inlet, losses left out: all that run first together, or the
     one that stands by alone.
     """
@@ -224,7 +215,7 @@ def _carried(plan: Plan, lay: Layout, exits: Mapping[str, tuple[str, ...]], orde
     other.
     """
     found: dict[str, float] = {}
-    pumped = _pumped(plan, lay)
+    pumped = pumped_into(plan, lay)
     comes = {p.id: inlet_comes(plan, p) + pumped.get(p.id, 0.0) for p in plan.of_kind(DrainInlet)}
     for here in order:
         flow = comes.get(here, 0.0)
