@@ -128,6 +128,15 @@ class Read(unittest.TestCase):
         log.add(replace(e, id="again", at=NOW - 30) for e in said(self.done, ("levelled", NOW, a, 0.0)).events)
         self.assertFalse(lies(self.plan, self.done, log)[0].reads[0].since)
 
+    def test_read_as_it_is_set_down_it_stays(self) -> None:
+        """An invert that is read before the joint is said to be made is a reading of it, and needs no second one."""
+        a = self.down[0]
+        log = said(self.done, ("levelled", NOW - 50, a, -0.5), ("made", NOW - 40, a, None))
+        (read,) = lies(self.plan, self.done, log)[0].reads
+        self.assertEqual((read.read, read.since), (-0.5, False))
+        log = said(self.done, ("levelled", NOW - 50, a, -0.5), ("made", NOW - 40, a, None), ("made", NOW - 30, a, None))
+        self.assertEqual(lies(self.plan, self.done, log), ())
+
     def test_made_again_it_lies_anew(self) -> None:
         """What was read of a joint that was taken apart, or made again, is no reading of it; as laid it is kept with the
         joint, whatever is drawn later.

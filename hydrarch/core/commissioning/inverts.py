@@ -118,12 +118,12 @@ def drains_as_laid(
     """Each run of the drains in which an invert was read. A reading from before another joint of its drain was made is
     told: a length that is set down moves those before it.
     """
-    last: dict[int, float] = {}
+    made: dict[int, list[tuple[float, str]]] = {}
     for name, w in wanted.items():
-        made = states.get(name)
-        if made is not None and made.state in MADE and made.at is not None:
-            system = lay.systems.of[w.run]
-            last[system] = max(last.get(system, 0.0), made.at)
+        state = states.get(name)
+        if state is not None and state.state in MADE and state.at is not None:
+            made.setdefault(lay.systems.of[w.run], []).append((state.at, name))
+    last = {system: sorted(times, reverse=True)[:2] for system, times in made.items()}
     found = []
     for drain in drains:
         mine = [n for n, w in wanted.items() if w.run == drain.run and (s := states.get(n)) and s.level is not None]
@@ -145,7 +145,9 @@ def drains_as_laid(
                     off=_off(state.level - w.invert, plan.units),
                     by=state.level_by,
                     at=state.level_at,
-                    since=last.get(lay.systems.of[drain.run], 0.0) > state.level_at,
+                    since=any(
+                        at > state.level_at for at, other in last.get(lay.systems.of[drain.run], ()) if other != name
+                    ),
                 )
             )
         for one, two in pairwise(reads):

@@ -150,7 +150,7 @@ class Record:
     also: str = ""
     where: str = ""
     spot: JointSpot | None = None
-    level: tuple[float, float, str] | None = None
+    level: tuple[float, float, str, bool] | None = None
     tests: list[tuple[Event, str]] = field(default_factory=list)
     buried: bool = False
     looked: float | None = None
@@ -300,9 +300,10 @@ def _apply(record: Record, event: Event, signature: str) -> None:
             record.state, record.at, record.by, record.event = "dry", event.at, event.by, event.id
             record.purpose = event.note.strip() if event.kind == "left_dry" else ""
         case "levelled" if event.level is not None:
-            record.level = (event.level, event.at, event.by)
+            record.level = (event.level, event.at, event.by, record.state == "made")
         case "made":
-            record.level = None  # what is made anew lies anew
+            if record.level is not None:  # read as it was set down, it stays; what is made anew lies anew
+                record.level = None if record.level[3] else (*record.level[:3], True)
             record.state, record.at, record.by, record.event = "made", event.at, event.by, event.id
             record.temperature, record.signature, record.purpose = event.temperature, signature, ""
             record.doubt = event.doubt
@@ -384,7 +385,7 @@ def _state(plan: Plan, joint: Joint, record: Record, now: float, need: TestNeed,
 
 
 def _levelled(record: Record) -> dict[str, Any]:
-    level, at, by = record.level or (None, None, "")
+    level, at, by, _ = record.level or (None, None, "", False)
     return {"level": level, "level_at": at, "level_by": by}
 
 

@@ -94,7 +94,9 @@ function after(was: JointState, event: Said, procedures: Procedures | null, now:
       const clocks = procedures
         ? { state, set_at, cured_at, fill_at: until(cure?.fill) }
         : { state: "setting" as StateName };
-      return { ...planned(was.joint), overrides: was.overrides, by, at, ...clocks };
+      const { level, level_at, level_by } = was; // read as it was set down, it stays; what is made anew lies anew
+      const read = isMade(was) ? {} : { level, level_at, level_by };
+      return { ...planned(was.joint), overrides: was.overrides, by, at, ...read, ...clocks };
     }
     case "dry_fitted":
     case "left_dry":
