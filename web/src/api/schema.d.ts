@@ -9369,8 +9369,8 @@ export interface components {
         };
         /**
          * Trench
-         * @description All that is dug for a job's new pipe (m³): `dig` as it lies in the ground; `bed`, sand or gravel under and about the
-         *     pipe, with its weight (kg); `fill` of the ground that goes back; `over`, what is left, loose as it is carted.
+         * @description All that is dug for a job's new pipe (m³): `dig` as it lies in the ground; `bed`, sand or gravel under and about
+         *     the pipe, with its weight (kg); `fill` of the ground that goes back; `over`, what is left, loose as it is carted.
          *
          *     `deep` are the runs whose trench no one enters without shoring. Pipes that share a trench are counted each.
          */
