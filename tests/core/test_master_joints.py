@@ -206,6 +206,18 @@ class JoinThis(unittest.TestCase):
         )
         self.assertEqual(parts(ask("4 in cast iron to 4 in sch 40").ways[0]), ["Shielded band 4 cast-iron × 4 drain"])
 
+    def test_no_way_is_offered_twice(self) -> None:
+        """Pipe that offers several ends is joined one way by the same fittings and methods, whichever end is looked at."""
+        for words in (
+            "4 in sch 40 to 4 in sdr 35",
+            "4 in bituminized fibre to 4 in sdr 35",
+            "4 in cast iron to 4 in sdr 35",
+            "3 in copper drain to 3 in sch 40 drain",
+            "25 mm pe to 25 mm pe",
+        ):
+            seen = [(tuple(parts(w)), tuple(methods(w))) for w in ask(words).ways]
+            self.assertEqual(len(set(seen)), len(seen), words)
+
     def test_a_stop_valve_in_fixed_galvanized(self) -> None:
         """Between two fixed galvanized ends: valve, metal nipple and union with a back-up wrench; never threads
         alone.

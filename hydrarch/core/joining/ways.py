@@ -147,6 +147,10 @@ def join(
     found = [s for s in found if s.joints <= _MOST_JOINTS]
     strong = [s for s in found if asked.pressure is None or _carries(s, start, stop, asked)]
     strong.sort(key=lambda s: (*s.cost(), s.ids()))
+    each = dict[tuple[object, ...], Stack]()
+    for s in strong:  # one pipe offers several ends: the same fittings by the same methods are one way, seen by any
+        each.setdefault((s.ids(), *(mating_method(a, b) for a, b in s.ends())), s)
+    strong = list(each.values())
     if start == stop:  # seen from the other side, it is the same way
         once = dict[tuple[str, ...], Stack]()
         for s in strong:
