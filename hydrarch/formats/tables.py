@@ -20,7 +20,7 @@ from hydrarch.core.catalogue.nozzles import Nozzle
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.catalogue.prices import priced_item
 from hydrarch.core.coverage.schedule import Schedule
-from hydrarch.core.cutting.bill import BillRow
+from hydrarch.core.cutting.billrow import BillRow
 from hydrarch.core.cutting.cuts import CutList
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.report.as_laid import AsLaid

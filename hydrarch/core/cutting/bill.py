@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 from math import ceil, pi
 from typing import Literal
 
@@ -23,15 +22,17 @@ from hydrarch.core.components.basins import Bulkhead, BulkheadIn, Standpipe
 from hydrarch.core.components.devices import Valve
 from hydrarch.core.components.drains import Outfall
 from hydrarch.core.components.equipment import Equipment
-from hydrarch.core.components.sources import Mains, Tank, WellPump
+from hydrarch.core.components.sources import Mains, Tank
 from hydrarch.core.coverage.wire import Wire
+from hydrarch.core.cutting.billrow import BillRow
 from hydrarch.core.cutting.cuts import CutList, Nest
 from hydrarch.core.cutting.dripparts import drip_parts, in_line_count
+from hydrarch.core.cutting.wellparts import beside_strings
 from hydrarch.core.joining.assembled import Assembly, parts_list
 from hydrarch.core.joining.meeting import stands_as
 from hydrarch.core.plan.document import Plan, Point
 
-__all__ = ["BillRow", "QUART", "TAPE_WRAPS", "bill", "cement_body", "joints_per_quart", "price_problems", "tape_length"]
+__all__ = ["QUART", "TAPE_WRAPS", "bill", "cement_body", "joints_per_quart", "price_problems", "tape_length"]
 
 declare("cut", "no-price")
 
@@ -45,30 +46,6 @@ TAPE_WRAPS = {"five": 5, "several": 6, "ten": 9, "paste": 0}
 
 _TAKES_UP = 0.03
 """Metres by which a crew sets what stands on a riser higher or lower to suit it (from memory)."""
-
-
-@dataclass(frozen=True, slots=True)
-class BillRow:
-    """One line of the bill. `group` is where it stands on the list, `detail` how the number came about.
-
-    `each` is the price of one, or of a metre or a foot of pipe, as `per` says ("m", "ft", "" for one; `metres` long),
-    None where there is none; `price` of them all. `own` tells the crew's own price from a starting figure. Of `count`,
-    `have` are in stock and are not bought; `spare` is how many more to take along.
-    """
-
-    group: Literal["fitting", "added", "pipe", "riser", "equipment", "consumable"]
-    item: str
-    name: str
-    count: int
-    unit: str
-    detail: str
-    each: float | None = None
-    price: float | None = None
-    own: bool = False
-    have: int = 0
-    spare: int = 0
-    per: Literal["", "m", "ft"] = ""
-    metres: float = 1.0
 
 
 def bill(plan: Plan, assembly: Assembly, cuts: CutList, wire: Wire | None = None) -> tuple[BillRow, ...]:
@@ -119,7 +96,7 @@ def bill(plan: Plan, assembly: Assembly, cuts: CutList, wire: Wire | None = None
         BillRow(group="equipment", item=d.item, name=d.name, count=d.count, unit=d.unit, detail=d.detail)
         for d in drip_parts(plan)
     ]
-    return (*rows, *_equipment(plan, assembly), *_beside_strings(plan), *control, *drips, *_consumables(plan, assembly))
+    return (*rows, *_equipment(plan, assembly), *beside_strings(plan), *control, *drips, *_consumables(plan, assembly))
 
 
 def _as_sold(plan: Plan, thread: str, wanted: float) -> str:
@@ -193,55 +170,6 @@ def _control(plan: Plan, wire: Wire | None) -> list[BillRow]:
                 detail="two at each valve",
             )
         )
-    return rows
-
-
-_SPARE_DOWN = 3.0
-"""m of cable and rope beyond the pump's depth, for the head of the well and a new splice; estimate."""
-_TIED = 3.0
-"""m between the ties that hold cable and rope to the pipe; from memory."""
-
-
-def _beside_strings(plan: Plan) -> list[BillRow]:
-    """What goes down a well beside its pipe: cable, rope and the ties, for each pump that is new."""
-    rows = []
-    for p in plan.of_kind(WellPump):
-        if p.existing is not None or p.depth <= 0:
-            continue
-        long = show(p.depth + _SPARE_DOWN, "length", plan.units)
-        rows += [
-            BillRow(
-                group="equipment",
-                item=f"well {item}",
-                name=name,
-                count=count,
-                unit=unit,
-                detail=f"for {p.label}: {detail}",
-            )
-            for item, name, count, unit, detail in (
-                (
-                    "cable",
-                    "Submersible pump cable",
-                    1,
-                    "length",
-                    f"{long}; cores and size by the pump maker's table and a licensed electrician",
-                ),
-                (
-                    "rope",
-                    "Safety rope that does not rot",
-                    1,
-                    "length",
-                    f"{long}; rated for the pump, its pipe and water",
-                ),
-                (
-                    "ties",
-                    "Ties for cable and rope",
-                    ceil(p.depth / _TIED),
-                    "",
-                    f"one every {show(_TIED, 'length', plan.units)} of pipe",
-                ),
-            )
-        ]
     return rows
 
 

@@ -31,7 +31,8 @@ from hydrarch.core.coverage.coverage_problems import drawn_problems, flowing_pro
 from hydrarch.core.coverage.emission import Emission, emissions
 from hydrarch.core.coverage.landing import Coverage, coverages
 from hydrarch.core.coverage.wire import Wire, wire
-from hydrarch.core.cutting.bill import BillRow, bill, price_problems
+from hydrarch.core.cutting.bill import bill, price_problems
+from hydrarch.core.cutting.billrow import BillRow
 from hydrarch.core.cutting.cuts import CutList, cut
 from hydrarch.core.cutting.elbowroom import room_problems
 from hydrarch.core.cutting.shop import FittingBody, bodies, meeting_problems

@@ -12,7 +12,7 @@ from math import degrees
 from hydrarch.core.base.cache import remembered
 from hydrarch.core.base.units import System, show
 from hydrarch.core.catalogue.fittings import Fitting, fitting, fittings
-from hydrarch.core.cutting.bill import BillRow
+from hydrarch.core.cutting.billrow import BillRow
 from hydrarch.core.derivation.chain import Derivation
 from hydrarch.core.joining.views import EndView, view
 from hydrarch.core.plan.document import Plan

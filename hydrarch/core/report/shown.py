@@ -19,7 +19,7 @@ from hydrarch.core.components.basins import Basin, Standpipe
 from hydrarch.core.coverage.emission import Emission, emitter_places
 from hydrarch.core.coverage.landing import Coverage
 from hydrarch.core.coverage.wire import Wire
-from hydrarch.core.cutting.bill import BillRow
+from hydrarch.core.cutting.billrow import BillRow
 from hydrarch.core.cutting.cuts import CutList
 from hydrarch.core.derivation.chain import STAGES, Derivation
 from hydrarch.core.hydraulics.drain_flow import DrainRun

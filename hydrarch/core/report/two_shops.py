@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from hydrarch.core.cutting.bill import BillRow, bill
+from hydrarch.core.cutting.bill import bill
+from hydrarch.core.cutting.billrow import BillRow
 from hydrarch.core.derivation.chain import Derivation
 
 __all__ = ["TwoPrices", "TwoShops", "two_shops"]
