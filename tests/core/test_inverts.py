@@ -31,11 +31,11 @@ def drain(units: str = "metric") -> Plan:
 
 def said(done: Derivation, *things: tuple[str, float, str, float | None]) -> Log:
     """A record: kind, time, joint, and the invert read."""
-    joints = done.assembly.joints
-    return Log(
-        Event(id=f"e{n}", kind=kind, at=at, by="Ash", joints=mark_joints(joints, [joint], {}, place=True), level=level)  # type: ignore[arg-type]
-        for n, (kind, at, joint, level) in enumerate(things)
-    )
+    found = []
+    for n, (kind, at, joint, level) in enumerate(things):
+        marks = mark_joints(done.assembly.joints, [joint], {}, place=True)
+        found.append(Event(id=f"e{n}", kind=kind, at=at, by="Ash", joints=marks, level=level))  # type: ignore[arg-type]
+    return Log(found)
 
 
 def lies(plan: Plan, done: Derivation, log: Log) -> tuple[DrainAsLaid, ...]:
