@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { type UIEvent, useEffect, useRef, useState } from "react";
+import { type RefObject, useEffect, useLayoutEffect, useRef, useState } from "react";
 import { useLocation } from "wouter";
 import { api } from "../api/client";
 import type { PlanProblem, Stage } from "../api/types";
@@ -94,9 +94,9 @@ function Workplace({ stage }: { stage: Stage }) {
   const [side, setSide] = useState<Side>(usual(stage));
   const [folded, fold] = useState(false);
   const away = useSmall() && folded;
-  const scrolled = useFolding(folded, fold);
   const [seen, setSeen] = useState(false);
   const sheet = useRef<HTMLElement>(null);
+  const { scrolled, foldNow } = useFolding(sheet, away, fold);
   useFocusKept(sheet);
   const select = useJob((s) => s.select);
   useEffect(() => {
@@ -182,7 +182,7 @@ function Workplace({ stage }: { stage: Stage }) {
           tabIndex={-1}
           aria-label="Worksheet"
           onScroll={scrolled}
-          onClickCapture={(e) => (e.target as Element).closest("[data-working]") && fold(true)}
+          onClickCapture={(e) => (e.target as Element).closest("[data-working]") && foldNow()}
           className={`${side === "drawing" ? "hidden" : "block"} min-h-0 flex-1 basis-0 overflow-y-auto border-line bg-panel p-4 pt-2 contain-layout contain-paint md:block md:border md:pt-4`}
         >
           {answered ? (
@@ -244,19 +244,41 @@ function Sides({ side, onSide, folded, onUnfold }: SidesProps) {
   );
 }
 
-const FOLDS = 60; // px scrolled, after which the head of a phone's page goes
-const HEAD = 170; // px that it takes: a sheet that is not longer by this would come back by itself
+const HEAD = 170; // px that the head of a phone's page takes: a sheet that is not longer by this would come back by itself
+const FOLDS = HEAD + 30; // px scrolled, after which it goes, and its height is made up for
+const TOP = 15; // px from the top, where it comes back
 
-/** Fold the head of a phone's page away while its sheet is read on, and bring it back at the top. */
-function useFolding(folded: boolean, fold: (so: boolean) => void) {
+/**
+ * Fold the head of a phone's page away while its sheet is read on, and bring it back at the top. What is read stays
+ * where it is, so that a press that is under way meets what it was meant for.
+ */
+function useFolding(sheet: RefObject<HTMLElement | null>, folded: boolean, fold: (so: boolean) => void) {
   const before = useRef(0);
-  return (e: UIEvent<HTMLElement>) => {
-    const { scrollTop, scrollHeight, clientHeight } = e.currentTarget;
-    const further = scrollTop > before.current;
-    before.current = scrollTop;
-    if (!folded && further && scrollTop > FOLDS && scrollHeight - clientHeight > scrollTop + HEAD) fold(true);
-    else if (folded && !further && scrollTop < FOLDS / 4 && clientHeight < scrollHeight) fold(false);
+  const edge = useRef<number | null>(null);
+  useLayoutEffect(() => {
+    const element = sheet.current;
+    if (!element) return;
+    const top = element.getBoundingClientRect().top;
+    if (folded && edge.current !== null) {
+      element.scrollTop -= edge.current - top;
+      before.current = element.scrollTop;
+    }
+    edge.current = null;
+  }, [sheet, folded]);
+  const foldNow = () => {
+    edge.current = sheet.current?.getBoundingClientRect().top ?? null;
+    fold(true);
   };
+  const scrolled = () => {
+    const element = sheet.current;
+    if (!element) return;
+    const { scrollTop, scrollHeight, clientHeight } = element;
+    const [further, back] = [scrollTop > before.current, scrollTop < before.current];
+    before.current = scrollTop;
+    if (!folded && further && scrollTop > FOLDS && scrollHeight - clientHeight > scrollTop + HEAD) foldNow();
+    else if (folded && back && scrollTop < TOP && clientHeight < scrollHeight) fold(false);
+  };
+  return { scrolled, foldNow };
 }
 
 /** Where the passphrase is asked again, it is asked here: what is open stays as it is. */
