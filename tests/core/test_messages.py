@@ -16,6 +16,8 @@ CORE = Path(__file__).resolve().parents[2] / "hydrarch"
 USUAL: dict[str, float] = {
     "length": 23.4,
     "level": 1.23,
+    "invert": 1.234,
+    "hours": 7200.0,
     "depth": 0.45,
     "cut": 0.457,
     "diameter": 0.0168,

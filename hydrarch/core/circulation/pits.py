@@ -12,8 +12,8 @@ from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.components.devices import CheckValve, Union
-from hydrarch.core.components.drains import DrainInlet, Sump
-from hydrarch.core.hydraulics.drain_flow import inlet_comes, pumped_into
+from hydrarch.core.components.drains import Sump
+from hydrarch.core.hydraulics.drain_flow import inlet_comes, inlets_above, pumped_into
 from hydrarch.core.hydraulics.flow import Flow, FlowModel
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.core.site.layout import Layout
@@ -120,21 +120,8 @@ def _comes(plan: Plan, lay: Layout, pump: Point) -> float:
     into = {r.id for r in plan.runs for e in r.ends if e.point == pump.id and plan.port_name(e) == "in"}
     if pump.what.comes or not into:
         return pump.what.comes
-    left = {lay.systems.of[r] for r in into}
-    seen, pumped, found = set[int](), pumped_into(plan, lay), 0.0
-    while left:
-        number = left.pop()
-        seen.add(number)
-        for name in lay.systems.found[number].points:
-            if not isinstance(plan.by_id[name].what, DrainInlet):
-                continue
-            ports = {r: plan.port_name(e) for r in lay.at[name] for e in plan.run_by_id[r].ends if e.point == name}
-            if not any(port == "out" and lay.systems.of[r] == number for r, port in ports.items()):
-                continue  # it is what falls into that one
-            found += inlet_comes(plan, plan.by_id[name]) + pumped.get(name, 0.0)
-            above = {lay.systems.of[r] for r, port in ports.items() if port == "in"}
-            left |= {n for n in above if lay.systems.found[n].sort == "gravity drain"} - seen
-    return found
+    pumped = pumped_into(plan, lay)
+    return sum(inlet_comes(plan, p) + pumped.get(p.id, 0.0) for p in inlets_above(plan, lay, into))
 
 
 def _pit(plan: Plan, lay: Layout, pump: Point, pumps: list[Point], gives: float) -> Pit:

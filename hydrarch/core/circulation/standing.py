@@ -22,7 +22,7 @@ from hydrarch.core.circulation.laws import hole, standpipe
 from hydrarch.core.circulation.overflow import stands_open
 from hydrarch.core.components.basins import Basin, InWall, Returns, Standpipe, TopUp, Waters
 from hydrarch.core.components.devices import Filter, Pump, Valve
-from hydrarch.core.components.drains import Outfall
+from hydrarch.core.components.drains import DrainEnd
 from hydrarch.core.components.outlets import Outlet
 from hydrarch.core.hydraulics.flow import FlowModel
 from hydrarch.core.hydraulics.network import Solver
@@ -151,7 +151,7 @@ class WaterStanding:
             p = self.plan.by_id[n]
             if isinstance(p.what, InWall) and n != drain and p.kind.role != "source" and p.what.waters is not None:
                 return self.number[p.what.waters.basin], p.level
-        out = [self.plan.by_id[n].level for n in points if isinstance(self.plan.by_id[n].what, Outfall)]
+        out = [self.plan.by_id[n].level for n in points if isinstance(self.plan.by_id[n].what, DrainEnd)]
         return None, min(out, default=self.plan.by_id[drain].level)
 
     def _floats(self) -> list[tuple[str, int, float, float]]:

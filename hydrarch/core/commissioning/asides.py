@@ -21,7 +21,7 @@ from hydrarch.core.components.devices import (
     Valve,
     Vent,
 )
-from hydrarch.core.components.drains import DrainInlet, Outfall, Sump
+from hydrarch.core.components.drains import DrainEnd, Inlet, Sump
 from hydrarch.core.components.equipment import Equipment, Vessel
 from hydrarch.core.components.lines import Bend, Cap, Junction
 from hydrarch.core.components.outlets import Outlet
@@ -71,8 +71,8 @@ def set_aside(what: What, label: str, ways: int = 2) -> Aside:
 @set_aside.register(ThreeWay)
 @set_aside.register(Pitless)
 @set_aside.register(Regulator)
-@set_aside.register(DrainInlet)
-@set_aside.register(Outfall)
+@set_aside.register(Inlet)
+@set_aside.register(DrainEnd)
 def _(what: What, label: str, ways: int = 2) -> Aside:
     return _STAYS
 

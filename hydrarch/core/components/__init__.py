@@ -8,6 +8,7 @@ from hydrarch.core.components import (
     devices,
     drains,
     equipment,
+    inlets,
     lines,
     marks,
     outlets,
@@ -16,4 +17,16 @@ from hydrarch.core.components import (
     wells,
 )
 
-__all__ = ["basins", "devices", "drains", "equipment", "lines", "marks", "outlets", "protection", "sources", "wells"]
+__all__ = [
+    "basins",
+    "devices",
+    "drains",
+    "equipment",
+    "inlets",
+    "lines",
+    "marks",
+    "outlets",
+    "protection",
+    "sources",
+    "wells",
+]

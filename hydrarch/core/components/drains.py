@@ -10,7 +10,7 @@ from hydrarch.core.catalogue.curves import Curve, check_curve, running_curve
 from hydrarch.core.components.base import Kind, PortSpec, What, field, given_thread, register
 from hydrarch.core.components.sources import CurvePoint, Lifter, curve_field
 
-__all__ = ["RUNS_OFF", "DrainInlet", "Outfall", "Sump", "Surface"]
+__all__ = ["RUNS_OFF", "DrainEnd", "DrainInlet", "Inlet", "Outfall", "Sump", "Surface"]
 
 
 Surface = Literal["roof", "paving", "gravel", "grass"]
@@ -19,14 +19,13 @@ RUNS_OFF: dict[Surface, float] = {"roof": 1.0, "paving": 0.9, "gravel": 0.5, "gr
 handbooks give."""
 
 
-class DrainInlet(What):
-    """Where water runs into a drain: a gully, a trap, a gutter's foot; `flow` (m³/s) is the most that comes to it.
+class Inlet(What):
+    """Base of what water runs into a drain by; `flow` (m³/s) is the most that comes to it.
 
     Where it drains an `area` (m², seen from above) of roof or ground, what comes is that area's in the job's hardest
     rain, and `flow` is not asked.
     """
 
-    kind: Literal["drain_inlet"] = "drain_inlet"
     flow: float = field(5e-4, "Most that comes to it, but for rain", "flow", gt=0, le=1)
     area: float = field(0.0, "Roof or ground it drains, seen from above; 0 for none", "area", ge=0, le=1e6)
     surface: Surface = Field("roof", title="That is")
@@ -37,8 +36,18 @@ class DrainInlet(What):
         return RUNS_OFF[self.surface]
 
 
-class Outfall(What):
-    """Where a drain ends: a ditch, a soakaway, a sewer. What is pumped to it falls out in the open."""
+class DrainInlet(Inlet):
+    """Where water runs into a drain: a gully, a trap, a gutter's foot."""
+
+    kind: Literal["drain_inlet"] = "drain_inlet"
+
+
+class DrainEnd(What):
+    """Base of what a drain ends at. What is pumped to it falls out in the open."""
+
+
+class Outfall(DrainEnd):
+    """Where a drain ends in the open: a ditch, daylight."""
 
     kind: Literal["outfall"] = "outfall"
 

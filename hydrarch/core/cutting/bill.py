@@ -20,7 +20,7 @@ from hydrarch.core.catalogue.prices import fitting_price, known_price, pipe_pric
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.components.basins import Bulkhead, BulkheadIn, Standpipe
 from hydrarch.core.components.devices import Valve
-from hydrarch.core.components.drains import Outfall
+from hydrarch.core.components.drains import DrainEnd
 from hydrarch.core.components.equipment import Equipment
 from hydrarch.core.components.sources import Mains, Tank
 from hydrarch.core.coverage.wire import Wire
@@ -187,7 +187,7 @@ def _equipment(plan: Plan, assembly: Assembly) -> list[BillRow]:
             p.existing is None
             and p.kind.role in _BOUGHT
             and not _stands(p, placed.get(p.id, set()))
-            and not isinstance(p.what, (Tank, Mains, Outfall, Bulkhead, BulkheadIn, Standpipe))
+            and not isinstance(p.what, (Tank, Mains, DrainEnd, Bulkhead, BulkheadIn, Standpipe))
         ):
             called = p.what.what.strip() if isinstance(p.what, Equipment) else ""
             found.setdefault((p.what.kind, called or p.kind.title), []).append(p.label)

@@ -36,6 +36,7 @@ from hydrarch.core.cutting.billrow import BillRow
 from hydrarch.core.cutting.cuts import CutList, cut
 from hydrarch.core.cutting.elbowroom import room_problems
 from hydrarch.core.cutting.shop import FittingBody, bodies, meeting_problems
+from hydrarch.core.drainage.ends import Drainage, drain_ends
 from hydrarch.core.editing.fixes import MENDS, does
 from hydrarch.core.hydraulics.air import air_problems
 from hydrarch.core.hydraulics.drain_flow import DrainRun, drain_problems, drain_runs
@@ -222,6 +223,11 @@ class Derivation:
         """The drains that run by their fall, and what is wrong with them."""
         found = drain_runs(self.plan, self.layout)
         return Drains(tuple(found.values()), drain_problems(self.plan, self.layout, found))
+
+    @room("survey", lambda d: Drainage((), ()))
+    def drained_to(self) -> Drainage:
+        """What drains take in, and where they end."""
+        return drain_ends(self.plan, self.layout, self.drains)
 
     @room("size", lambda d: ())
     def models(self) -> tuple[FlowModel, ...]:

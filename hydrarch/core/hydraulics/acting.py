@@ -18,7 +18,7 @@ from hydrarch.core.catalogue.curves import Curve
 from hydrarch.core.components.base import What
 from hydrarch.core.components.basins import Heater, InWall, Jet, Standpipe
 from hydrarch.core.components.devices import BackflowPreventer, CheckValve, Filter, Pump, Regulator, ThreeWay, Valve
-from hydrarch.core.components.drains import DrainInlet, Outfall, Sump
+from hydrarch.core.components.drains import DrainEnd, Inlet, Sump
 from hydrarch.core.components.equipment import Equipment
 from hydrarch.core.components.outlets import Bubbler, Drip, DripRow, Sprinkler
 from hydrarch.core.components.protection import Injector
@@ -235,8 +235,8 @@ def _(what: Jet, point: Point, net: Acting) -> None:
     net.loses(point, "water", fixed=what.at_pressure / net.wet.weight / what.flow**2)
 
 
-@acts.register(DrainInlet)
-@acts.register(Outfall)
+@acts.register(Inlet)
+@acts.register(DrainEnd)
 def _(what: What, point: Point, net: Acting) -> None:
     net.falls_out(point, "in", point.level)
 

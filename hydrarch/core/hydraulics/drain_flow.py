@@ -16,14 +16,22 @@ from hydrarch.core.catalogue.guidance import choose_practice, practices
 from hydrarch.core.catalogue.markets import market
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.components.devices import ThreeWay
-from hydrarch.core.components.drains import DrainInlet, Sump
+from hydrarch.core.components.drains import Inlet, Sump
 from hydrarch.core.components.lines import Cap
 from hydrarch.core.hydraulics.gravity import SELF_CLEANSING, PartFull, part_full
 from hydrarch.core.hydraulics.pumps import flow_at
 from hydrarch.core.plan.document import DRAIN_SERIES, Plan, Point
 from hydrarch.core.site.layout import Layout, Line
 
-__all__ = ["DrainRun", "drain_problems", "drain_runs", "fall_words", "inlet_comes", "pumped_into"]
+__all__ = [
+    "DrainRun",
+    "drain_problems",
+    "drain_runs",
+    "fall_words",
+    "inlet_comes",
+    "inlets_above",
+    "pumped_into",
+]
 
 declare("survey", "inlet-without-outfall", holds=True)
 declare("size", "no-fall", "drain-full", holds=True)
@@ -124,14 +132,14 @@ def inlet_comes(plan: Plan, point: Point) -> float:
     An inch an hour on a square foot is 0.0104 gal/min: plumbing codes.
     """
     what = point.what
-    assert isinstance(what, DrainInlet)
+    assert isinstance(what, Inlet)
     return plan.conditions.rain * what.area * what.runs_off if what.area > 0 else what.flow
 
 
 def _caught(plan: Plan, point: Point) -> str:
     """What rain brings to an inlet, in words; "" where it is not reckoned by area."""
     what, units = point.what, plan.units
-    if not isinstance(what, DrainInlet) or what.area <= 0:
+    if not isinstance(what, Inlet) or what.area <= 0:
         return ""
     share = "" if what.runs_off == 1 else f", {what.runs_off:.0%} of it"
     return f"{show(what.area, 'area', units)} of {what.surface} in {show(plan.conditions.rain, 'rain', units)}{share}"
@@ -170,11 +178,32 @@ def pumped_into(plan: Plan, lay: Layout) -> dict[str, float]:
     for system in lay.systems.found:
         pumps = [w for s in system.sources if isinstance(w := plan.by_id[s].what, Sump)]
         for p in system.points if pumps else ():
-            if isinstance(plan.by_id[p].what, DrainInlet):
+            if isinstance(plan.by_id[p].what, Inlet):
                 lifts = [(w.turn, flow_at(w.running(), plan.by_id[p].level - w.level)) for w in pumps]
                 first = sum(x for turn, x in lifts if turn == "runs first")
                 found[p] = found.get(p, 0.0) + max(first, *(x for _, x in lifts))
     return found
+
+
+def inlets_above(plan: Plan, lay: Layout, into: Iterable[str]) -> tuple[Point, ...]:
+    """All inlets from which water may come by those runs, whichever way else it might go, and those of drains that fall
+    into them in the open.
+    """
+    left = {lay.systems.of[r] for r in into}
+    seen, found = set[int](), list[Point]()
+    while left:
+        number = left.pop()
+        seen.add(number)
+        for name in lay.systems.found[number].points:
+            if not isinstance(plan.by_id[name].what, Inlet):
+                continue
+            ports = {r: plan.port_name(e) for r in lay.at[name] for e in plan.run_by_id[r].ends if e.point == name}
+            if not any(port == "out" and lay.systems.of[r] == number for r, port in ports.items()):
+                continue  # it is what falls into that one
+            found.append(plan.by_id[name])
+            above = {lay.systems.of[r] for r, port in ports.items() if port == "in"}
+            left |= {n for n in above if lay.systems.found[n].sort == "gravity drain"} - seen
+    return tuple(found)
 
 
 def _port_at(plan: Plan, run: str, point: str) -> str:
@@ -216,7 +245,7 @@ def _carried(plan: Plan, lay: Layout, exits: Mapping[str, tuple[str, ...]], orde
     """
     found: dict[str, float] = {}
     pumped = pumped_into(plan, lay)
-    comes = {p.id: inlet_comes(plan, p) + pumped.get(p.id, 0.0) for p in plan.of_kind(DrainInlet)}
+    comes = {p.id: inlet_comes(plan, p) + pumped.get(p.id, 0.0) for p in plan.of_kind(Inlet)}
     for here in order:
         flow = comes.get(here, 0.0)
         for down in exits.get(here, ()) if flow > 0 else ():
@@ -267,7 +296,7 @@ def drain_problems(plan: Plan, lay: Layout, drains: Mapping[str, DrainRun]) -> t
     found = [
         tell("inlet-without-outfall", p.id, inlet=p.label)
         for p in plan.points
-        if isinstance(p.what, DrainInlet) and p.id not in lay.outfall
+        if isinstance(p.what, Inlet) and p.id not in lay.outfall
     ]
     for d in drains.values():
         a, b = names[d.upper], names[d.lower]

@@ -11,6 +11,7 @@ from hydrarch.core.catalogue.beginnings import beginnings
 from hydrarch.core.catalogue.fittings import pipe_end
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.components.base import kind_named
+from hydrarch.core.components.drains import Inlet
 from hydrarch.core.components.marks import Mark
 from hydrarch.core.components.outlets import Outlet
 from hydrarch.core.components.synonyms import named
@@ -246,7 +247,7 @@ def _put(draft: Draft, here: str, kind: str) -> None:
         point["what"]["height"] = -point["depth"]
     if made.role != "line":
         point["name"] = draft.name_for(made.title)
-    heads = made.role == "source" or kind == "drain_inlet"  # where a line begins, whichever way it was drawn
+    heads = made.role == "source" or issubclass(made.model, Inlet)  # where a line begins, whichever way it was drawn
     for run in draft.runs_at(here):
         for side, way in (("b", "out" if heads else "in"), ("a", "out")):
             if run[side]["point"] == here:

@@ -10,12 +10,16 @@ from dataclasses import dataclass
 
 from hydrarch.core.components.basins import Basin, SuctionCover
 from hydrarch.core.components.devices import BackflowPreventer, Filter, Pump, Union
-from hydrarch.core.components.drains import DrainInlet
+from hydrarch.core.components.drains import DrainInlet, Sump
 from hydrarch.core.components.equipment import Vessel
+from hydrarch.core.components.inlets import ChannelDrain, Downpipe, FloorDrain, LaundryStandpipe
+from hydrarch.core.components.marks import Mark
 from hydrarch.core.components.outlets import DripRow, Hydrant, Sprinkler, Tap
 from hydrarch.core.components.sources import WellPump
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.core.record.log import Log
+from hydrarch.core.site.clearances import how_near
+from hydrarch.core.site.systems import systems
 
 __all__ = ["Reminder", "reminders"]
 
@@ -58,14 +62,37 @@ class _Rule:
 _RULES = (
     _Rule(
         "trap",
-        (DrainInlet,),
+        (DrainInlet, FloorDrain),
         "Refill the trap of {}",
         "A trap that stands dry lets sewer air in: pour in a jug of water where none has run for weeks.",
         30,
     ),
     _Rule(
+        "trap",
+        (LaundryStandpipe,),
+        "Refill the trap of {}",
+        "Where no water runs through it, it dries out in about three months: pour in a jug of water.",
+        90,
+    ),
+    _Rule(
+        "leaves",
+        (Downpipe,),
+        "Clear the gutter over {}",
+        "Lift out leaves and what has settled, and flush its drain until the water runs clear at the other end.",
+        182,
+    ),
+    _Rule(
+        "standby",
+        (Sump,),
+        "Try {}",
+        "Lift its float by hand until it runs and the water goes down; then unplug the one that runs first, and see that "
+        "the one that stands by takes over and its alarm sounds. Note it here.",
+        90,
+        "common practice; makers say how often",
+    ),
+    _Rule(
         "clear",
-        (DrainInlet,),
+        (DrainInlet, ChannelDrain, FloorDrain),
         "Clear {}",
         "Take the grate off, lift out what has settled, and flush the drain from its clean-out.",
         365,
@@ -130,6 +157,8 @@ _ROWS = _Rule(
     90,
 )
 """All of a job's rows at once: there are many, and one walk sees to them."""
+_ROOTS = 3.0
+"""m from a tree within which its roots find the joints of a drain; from memory, twice as far for a thirsty one."""
 _OUTDOORS = (Sprinkler, Hydrant, Tap, DripRow)
 
 
@@ -148,6 +177,7 @@ def reminders(plan: Plan, log: Log, now: float) -> tuple[Reminder, ...]:
             _of(_ROWS, min(rows, key=lambda p: p.id), log, since, "the drip rows" if len(rows) > 1 else rows[0].label)
         )
     found += _frost(plan, log, since)
+    found += _roots(plan, log, since)
     return tuple(sorted(found, key=lambda r: (r.due, r.id)))
 
 
@@ -189,6 +219,33 @@ def _frost(plan: Plan, log: Log, since: float) -> Iterable[Reminder]:
         says=says,
         every=365,
         due=due,
+        done_at=None if last is None else last.at,
+        done_by="" if last is None else last.by,
+        source="common practice",
+    )
+
+
+def _roots(plan: Plan, log: Log, since: float) -> Iterable[Reminder]:
+    """Every seven years, where a tree stands by a drain that lies in the ground."""
+    trees = [p for p in plan.points if isinstance(p.what, Mark) and p.what.what == "tree"]
+    water = systems(plan) if trees else None
+    lines = [
+        tuple((plan.by_id[p].x, plan.by_id[p].y) for p in r.points)
+        for r in plan.runs
+        if water is not None and r.situation == "buried" and water.drain(r.id)
+    ]
+    near = sorted({plan.names[t.id] for t in trees for a, b in lines if how_near((t.x, t.y), a, b)[0] <= _ROOTS})
+    if not near:
+        return
+    last = log.tended.get("roots")
+    yield Reminder(
+        id="roots",
+        where="",
+        title="Clear roots from the drains",
+        says=f"They grow in at joints near {', '.join(near)}: rod or jet it from its clean-outs, every seven or eight "
+        "years; sooner where it runs slowly.",
+        every=2557,
+        due=(since if last is None else last.at) + 2557 * _DAY,
         done_at=None if last is None else last.at,
         done_by="" if last is None else last.by,
         source="common practice",

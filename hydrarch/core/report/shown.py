@@ -22,6 +22,7 @@ from hydrarch.core.coverage.wire import Wire
 from hydrarch.core.cutting.billrow import BillRow
 from hydrarch.core.cutting.cuts import CutList
 from hydrarch.core.derivation.chain import STAGES, Derivation
+from hydrarch.core.drainage.ends import AtDrain
 from hydrarch.core.hydraulics.drain_flow import DrainRun
 from hydrarch.core.hydraulics.flow import Flow, OutletFlow
 from hydrarch.core.joining.assembled import Joint, Part
@@ -156,6 +157,12 @@ def _sizes(d: Derivation) -> Sized:
 def _drains(d: Derivation) -> tuple[DrainRun, ...]:
     """What runs by its fall."""
     return d.drains
+
+
+@part("survey", "size", room="drained_to")
+def _drained_to(d: Derivation) -> tuple[AtDrain, ...]:
+    """What is said of where drains begin and end."""
+    return d.drained_to.notes
 
 
 @part("make", room="inverts")

@@ -15,7 +15,7 @@ from hydrarch.core.components.marks import Mark
 from hydrarch.core.plan.document import Plan, Point, Run
 from hydrarch.core.site.layout import Layout
 
-__all__ = ["CLEAR", "mark_problems"]
+__all__ = ["CLEAR", "how_near", "mark_problems"]
 
 declare("survey", "crosses-drive", "crosses-service", "crosses-wall", "near-mark")
 
@@ -137,13 +137,13 @@ def _near(a: Spot, b: Spot, c: Spot, d: Spot) -> _Near:
         u = ((c[0] - a[0]) * (b[1] - a[1]) - (c[1] - a[1]) * (b[0] - a[0])) / cross
         if 0 <= t <= 1 and 0 <= u <= 1:
             return _Near(0.0, t, crosses=True)
-    ways = [_to(p, a, b) for p in (c, d)] + [(_to(p, c, d)[0], share) for p, share in ((a, 0.0), (b, 1.0))]
+    ways = [how_near(p, a, b) for p in (c, d)] + [(how_near(p, c, d)[0], share) for p, share in ((a, 0.0), (b, 1.0))]
     apart, share = min(ways)
     return _Near(apart, share, crosses=False)
 
 
-def _to(p: Spot, a: Spot, b: Spot) -> tuple[float, float]:
-    """How far a place is from a straight line, and at what share of it."""
+def how_near(p: Spot, a: Spot, b: Spot) -> tuple[float, float]:
+    """How far (m) a place is from a straight stretch seen from above, and at what share of it."""
     dx, dy = b[0] - a[0], b[1] - a[1]
     long = dx * dx + dy * dy
     t = max(0.0, min(1.0, ((p[0] - a[0]) * dx + (p[1] - a[1]) * dy) / long)) if long else 0.0

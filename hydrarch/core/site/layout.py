@@ -12,7 +12,7 @@ from hydrarch.core.base.graph import Edge, Graph, Reach
 from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.components.devices import ThreeWay
-from hydrarch.core.components.drains import DrainInlet
+from hydrarch.core.components.drains import Inlet
 from hydrarch.core.plan.document import LEAST_LENGTH, Plan, Run, RunEnd
 from hydrarch.core.site.systems import Systems, Water, systems, water_at
 from hydrarch.core.site.warmth import working_temperatures
@@ -179,7 +179,7 @@ def _distances(plan: Plan, lines: dict[str, Line], parted: Systems) -> tuple[dic
     for p in plan.sources:
         distance.setdefault(p.id, 0.0)
     up = [e for r in plan.runs for e in _upstream(plan, r, lines[r.id].length)]
-    up += [Edge(f"{p.id}~", (p.id, "out"), (p.id, "in"), 0.0, one_way=True) for p in plan.of_kind(DrainInlet)]
+    up += [Edge(f"{p.id}~", (p.id, "out"), (p.id, "in"), 0.0, one_way=True) for p in plan.of_kind(Inlet)]
     away = Graph[Water](up)
     return distance, _by_point(away.from_nodes(ends).distance)
 

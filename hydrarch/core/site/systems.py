@@ -22,7 +22,7 @@ from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.markets import market
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.components.basins import InWall, Standpipe
-from hydrarch.core.components.drains import Outfall
+from hydrarch.core.components.drains import DrainEnd
 from hydrarch.core.components.outlets import Outlet
 from hydrarch.core.components.sources import Mains, Tank
 from hydrarch.core.plan.document import DRAIN_SERIES, Plan, Point, Run, RunEnd
@@ -253,7 +253,7 @@ def _mixed(plan: Plan, system: System) -> Iterable[Problem]:
             yield tell("air-and-water", p, place=names[p], air=airs)
     if system.sort == "pumped drain":
         for p in drains:
-            if not isinstance(plan.by_id[p].what, Outfall):
+            if not isinstance(plan.by_id[p].what, DrainEnd):
                 yield tell("drain-into-drain", p, place=names[p])
     yield from _shared(plan, [p for p in system.sources if plan.by_id[p].kind.role == "source"])
 

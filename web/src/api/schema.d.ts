@@ -2489,6 +2489,16 @@ export interface components {
             waits: components["schemas"]["Wait"][];
         };
         /**
+         * AtDrain
+         * @description What can be said of one thing that a drain begins or ends at.
+         */
+        AtDrain: {
+            /** Point */
+            point: string;
+            /** Says */
+            says: string;
+        };
+        /**
          * Audited
          * @description One act: when (s since 1970), by whom ("" where that is not known), and what it was about, in words.
          */
@@ -3117,6 +3127,38 @@ export interface components {
             };
         };
         /**
+         * ChannelDrain
+         * @description A grated channel of `long` (m) that takes what runs over paving.
+         */
+        ChannelDrain: {
+            /**
+             * Ground it drains, seen from above; 0 for none
+             * @default 20
+             */
+            area: number;
+            /**
+             * Most that comes to it, but for rain
+             * @default 0.0005
+             */
+            flow: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "channel_drain";
+            /**
+             * Length of the channel
+             * @default 3
+             */
+            long: number;
+            /**
+             * That is
+             * @default paving
+             * @enum {string}
+             */
+            surface: "roof" | "paving" | "gravel" | "grass";
+        };
+        /**
          * CheckValve
          * @description A valve that lets water pass from its inlet to its outlet and not back.
          */
@@ -3620,6 +3662,51 @@ export interface components {
             seen: "above" | "south" | "east" | "north" | "west" | "standing";
         };
         /**
+         * Downpipe
+         * @description The foot of a roof's downpipe: the share of the roof that runs to it is its `area` (m², seen from above);
+         *     `across` (m) is how wide the downpipe is inside, 0 where nobody measured it.
+         */
+        Downpipe: {
+            /**
+             * The downpipe is wide inside, 0 if not measured
+             * @default 0
+             */
+            across: number;
+            /**
+             * Roof that runs to it, seen from above; 0 for none
+             * @default 40
+             */
+            area: number;
+            /**
+             * Most that comes to it, but for rain
+             * @default 0.0005
+             */
+            flow: number;
+            /**
+             * Its foot goes
+             * @default straight into the drain
+             * @enum {string}
+             */
+            foot: "straight into the drain" | "by a shoe, over a gully";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "downpipe";
+            /**
+             * Leaves are kept out of it
+             * @default not known
+             * @enum {string}
+             */
+            leaf_trap: "not known" | "yes" | "no";
+            /**
+             * That is
+             * @default roof
+             * @enum {string}
+             */
+            surface: "roof" | "paving" | "gravel" | "grass";
+        };
+        /**
          * DrainAsLaid
          * @description A run of a drain by what was read in it, the upper end first; `falls` are those between one reading and the next,
          *     `rises` those places, in words, where it does not fall.
@@ -3663,10 +3750,7 @@ export interface components {
         };
         /**
          * DrainInlet
-         * @description Where water runs into a drain: a gully, a trap, a gutter's foot; `flow` (m³/s) is the most that comes to it.
-         *
-         *     Where it drains an `area` (m², seen from above) of roof or ground, what comes is that area's in the job's hardest
-         *     rain, and `flow` is not asked.
+         * @description Where water runs into a drain: a gully, a trap, a gutter's foot.
          */
         DrainInlet: {
             /**
@@ -4338,6 +4422,39 @@ export interface components {
             part: string;
             /** Point */
             point: string;
+        };
+        /**
+         * FloorDrain
+         * @description A drain in a floor, with a trap or without one.
+         */
+        FloorDrain: {
+            /**
+             * Roof or ground it drains, seen from above; 0 for none
+             * @default 0
+             */
+            area: number;
+            /**
+             * Most that comes to it, but for rain
+             * @default 0.0005
+             */
+            flow: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "floor_drain";
+            /**
+             * That is
+             * @default roof
+             * @enum {string}
+             */
+            surface: "roof" | "paving" | "gravel" | "grass";
+            /**
+             * It has a trap
+             * @default not known
+             * @enum {string}
+             */
+            trap: "not known" | "yes" | "no";
         };
         /**
          * Flow
@@ -5586,6 +5703,45 @@ export interface components {
             kind: "jet";
         };
         /**
+         * LaundryStandpipe
+         * @description An open upright pipe with a trap under it, that a washer's hose or a diverter's branch runs into with air between:
+         *     `rim` (m) is how high its rim stands over the floor.
+         */
+        LaundryStandpipe: {
+            /**
+             * Roof or ground it drains, seen from above; 0 for none
+             * @default 0
+             */
+            area: number;
+            /**
+             * Most that comes to it, but for rain
+             * @default 0.0005
+             */
+            flow: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "laundry_standpipe";
+            /**
+             * Its rim stands over the floor by
+             * @default 0.9
+             */
+            rim: number;
+            /**
+             * That is
+             * @default roof
+             * @enum {string}
+             */
+            surface: "roof" | "paving" | "gravel" | "grass";
+            /**
+             * It has a trap
+             * @default yes
+             * @enum {string}
+             */
+            trap: "not known" | "yes" | "no";
+        };
+        /**
          * LaySet
          * @description What one assembly takes, to be laid out before leaving: fittings with how many, whether all lay there, and what
          *     is in no basket.
@@ -6377,7 +6533,7 @@ export interface components {
         };
         /**
          * Outfall
-         * @description Where a drain ends: a ditch, a soakaway, a sewer. What is pumped to it falls out in the open.
+         * @description Where a drain ends in the open: a ditch, daylight.
          */
         Outfall: {
             /**
@@ -6563,7 +6719,7 @@ export interface components {
                 [key: string]: string;
             };
             /** What */
-            what: components["schemas"]["Tap"] | components["schemas"]["Hydrant"] | components["schemas"]["Sprinkler"] | components["schemas"]["Drip"] | components["schemas"]["Bubbler"] | components["schemas"]["DripRow"] | components["schemas"]["Heater"] | components["schemas"]["Basin"] | components["schemas"]["Skimmer"] | components["schemas"]["SuctionCover"] | components["schemas"]["Bulkhead"] | components["schemas"]["BulkheadIn"] | components["schemas"]["Standpipe"] | components["schemas"]["Returns"] | components["schemas"]["LargeJet"] | components["schemas"]["SmallJet"] | components["schemas"]["TopUp"] | components["schemas"]["Blower"] | components["schemas"]["WellPump"] | components["schemas"]["Mains"] | components["schemas"]["Tank"] | components["schemas"]["Valve"] | components["schemas"]["CheckValve"] | components["schemas"]["Union"] | components["schemas"]["Filter"] | components["schemas"]["BackflowPreventer"] | components["schemas"]["Pump"] | components["schemas"]["Regulator"] | components["schemas"]["Vent"] | components["schemas"]["ThreeWay"] | components["schemas"]["DrainInlet"] | components["schemas"]["Outfall"] | components["schemas"]["Sump"] | components["schemas"]["Vessel"] | components["schemas"]["Equipment"] | components["schemas"]["Junction"] | components["schemas"]["Bend"] | components["schemas"]["Cap"] | components["schemas"]["Mark"] | components["schemas"]["ReliefValve"] | components["schemas"]["Injector"] | components["schemas"]["Pitless"];
+            what: components["schemas"]["Tap"] | components["schemas"]["Hydrant"] | components["schemas"]["Sprinkler"] | components["schemas"]["Drip"] | components["schemas"]["Bubbler"] | components["schemas"]["DripRow"] | components["schemas"]["Heater"] | components["schemas"]["Basin"] | components["schemas"]["Skimmer"] | components["schemas"]["SuctionCover"] | components["schemas"]["Bulkhead"] | components["schemas"]["BulkheadIn"] | components["schemas"]["Standpipe"] | components["schemas"]["Returns"] | components["schemas"]["LargeJet"] | components["schemas"]["SmallJet"] | components["schemas"]["TopUp"] | components["schemas"]["Blower"] | components["schemas"]["WellPump"] | components["schemas"]["Mains"] | components["schemas"]["Tank"] | components["schemas"]["Valve"] | components["schemas"]["CheckValve"] | components["schemas"]["Union"] | components["schemas"]["Filter"] | components["schemas"]["BackflowPreventer"] | components["schemas"]["Pump"] | components["schemas"]["Regulator"] | components["schemas"]["Vent"] | components["schemas"]["ThreeWay"] | components["schemas"]["DrainInlet"] | components["schemas"]["Outfall"] | components["schemas"]["Sump"] | components["schemas"]["Vessel"] | components["schemas"]["Equipment"] | components["schemas"]["Downpipe"] | components["schemas"]["ChannelDrain"] | components["schemas"]["FloorDrain"] | components["schemas"]["Waste"] | components["schemas"]["LaundryStandpipe"] | components["schemas"]["SewerConnection"] | components["schemas"]["Soakaway"] | components["schemas"]["PopUp"] | components["schemas"]["Junction"] | components["schemas"]["Bend"] | components["schemas"]["Cap"] | components["schemas"]["Mark"] | components["schemas"]["ReliefValve"] | components["schemas"]["Injector"] | components["schemas"]["Pitless"];
         };
         /**
          * Painted
@@ -7119,7 +7275,7 @@ export interface components {
                 [key: string]: string;
             };
             /** What */
-            what: components["schemas"]["Tap"] | components["schemas"]["Hydrant"] | components["schemas"]["Sprinkler"] | components["schemas"]["Drip"] | components["schemas"]["Bubbler"] | components["schemas"]["DripRow"] | components["schemas"]["Heater"] | components["schemas"]["Basin"] | components["schemas"]["Skimmer"] | components["schemas"]["SuctionCover"] | components["schemas"]["Bulkhead"] | components["schemas"]["BulkheadIn"] | components["schemas"]["Standpipe"] | components["schemas"]["Returns"] | components["schemas"]["LargeJet"] | components["schemas"]["SmallJet"] | components["schemas"]["TopUp"] | components["schemas"]["Blower"] | components["schemas"]["WellPump"] | components["schemas"]["Mains"] | components["schemas"]["Tank"] | components["schemas"]["Valve"] | components["schemas"]["CheckValve"] | components["schemas"]["Union"] | components["schemas"]["Filter"] | components["schemas"]["BackflowPreventer"] | components["schemas"]["Pump"] | components["schemas"]["Regulator"] | components["schemas"]["Vent"] | components["schemas"]["ThreeWay"] | components["schemas"]["DrainInlet"] | components["schemas"]["Outfall"] | components["schemas"]["Sump"] | components["schemas"]["Vessel"] | components["schemas"]["Equipment"] | components["schemas"]["Junction"] | components["schemas"]["Bend"] | components["schemas"]["Cap"] | components["schemas"]["Mark"] | components["schemas"]["ReliefValve"] | components["schemas"]["Injector"] | components["schemas"]["Pitless"];
+            what: components["schemas"]["Tap"] | components["schemas"]["Hydrant"] | components["schemas"]["Sprinkler"] | components["schemas"]["Drip"] | components["schemas"]["Bubbler"] | components["schemas"]["DripRow"] | components["schemas"]["Heater"] | components["schemas"]["Basin"] | components["schemas"]["Skimmer"] | components["schemas"]["SuctionCover"] | components["schemas"]["Bulkhead"] | components["schemas"]["BulkheadIn"] | components["schemas"]["Standpipe"] | components["schemas"]["Returns"] | components["schemas"]["LargeJet"] | components["schemas"]["SmallJet"] | components["schemas"]["TopUp"] | components["schemas"]["Blower"] | components["schemas"]["WellPump"] | components["schemas"]["Mains"] | components["schemas"]["Tank"] | components["schemas"]["Valve"] | components["schemas"]["CheckValve"] | components["schemas"]["Union"] | components["schemas"]["Filter"] | components["schemas"]["BackflowPreventer"] | components["schemas"]["Pump"] | components["schemas"]["Regulator"] | components["schemas"]["Vent"] | components["schemas"]["ThreeWay"] | components["schemas"]["DrainInlet"] | components["schemas"]["Outfall"] | components["schemas"]["Sump"] | components["schemas"]["Vessel"] | components["schemas"]["Equipment"] | components["schemas"]["Downpipe"] | components["schemas"]["ChannelDrain"] | components["schemas"]["FloorDrain"] | components["schemas"]["Waste"] | components["schemas"]["LaundryStandpipe"] | components["schemas"]["SewerConnection"] | components["schemas"]["Soakaway"] | components["schemas"]["PopUp"] | components["schemas"]["Junction"] | components["schemas"]["Bend"] | components["schemas"]["Cap"] | components["schemas"]["Mark"] | components["schemas"]["ReliefValve"] | components["schemas"]["Injector"] | components["schemas"]["Pitless"];
             /** X */
             x: number;
             /** Y */
@@ -7200,6 +7356,23 @@ export interface components {
             units: "us" | "metric";
             /** Use */
             use?: string[];
+        };
+        /**
+         * PopUp
+         * @description A lid in the lawn that the water lifts: what stands below it in the bend stays there.
+         */
+        PopUp: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pop_up";
+            /**
+             * A hole lets its bend drain into stone
+             * @default not known
+             * @enum {string}
+             */
+            weep: "not known" | "yes" | "no";
         };
         /**
          * PortView
@@ -8298,6 +8471,26 @@ export interface components {
             y: number;
         };
         /**
+         * SewerConnection
+         * @description Where a drain joins what is there: a sewer, a tank, the street. Its `invert` (m) is fixed, None where nobody has
+         *     read it.
+         */
+        SewerConnection: {
+            /**
+             * It goes into
+             * @default sewer
+             * @enum {string}
+             */
+            into: "sewer" | "septic tank" | "street gutter" | "storm drain";
+            /** Invert there, as read */
+            invert?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sewer_connection";
+        };
+        /**
          * Shelved
          * @description Where a job is to lie.
          */
@@ -8504,6 +8697,54 @@ export interface components {
             kind: "small_jet";
         };
         /**
+         * Soakaway
+         * @description A pit that lets rain soak away: `wide`, `long` and `deep` (m) below the pipe that comes in; `soaks` (m/s) as its
+         *     test gave, 0 where none was made; the storm it is laid out for brings `storm_rain` (m) in `storm` (s).
+         */
+        Soakaway: {
+            /**
+             * Depth under the pipe that comes in
+             * @default 1
+             */
+            deep: number;
+            /**
+             * Filled with
+             * @default stone
+             * @enum {string}
+             */
+            filled: "stone" | "crates" | "nothing: a lined ring";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "soakaway";
+            /**
+             * Length
+             * @default 1
+             */
+            long: number;
+            /**
+             * Soaks away by its test, 0 for none
+             * @default 0
+             */
+            soaks: number;
+            /**
+             * Storm it is laid out for lasts
+             * @default 3600
+             */
+            storm: number;
+            /**
+             * Rain of that storm, 0 if not looked up
+             * @default 0
+             */
+            storm_rain: number;
+            /**
+             * Width
+             * @default 1
+             */
+            wide: number;
+        };
+        /**
          * Soil
          * @description A soil, what it takes in for good (m/s), and the water it holds for plants (m in each m of depth).
          */
@@ -8630,6 +8871,8 @@ export interface components {
             /** Cautions */
             cautions?: components["schemas"]["Caution"][] | null;
             cuts?: components["schemas"]["CutList"] | null;
+            /** Drained To */
+            drained_to?: components["schemas"]["AtDrain"][] | null;
             /** Drains */
             drains?: components["schemas"]["DrainRun"][] | null;
             /** Dripped */
@@ -9846,6 +10089,57 @@ export interface components {
             joint: string;
             /** Run */
             run: string;
+        };
+        /**
+         * Waste
+         * @description What comes through a wall or a floor out of a house: `across` (m) is its outside width, 0 where nobody measured
+         *     it, and `drains` what it drains.
+         */
+        Waste: {
+            /**
+             * Outside, 0 if not measured
+             * @default 0
+             */
+            across: number;
+            /**
+             * Roof or ground it drains, seen from above; 0 for none
+             * @default 0
+             */
+            area: number;
+            /**
+             * It has a clean-out of its own
+             * @default not known
+             * @enum {string}
+             */
+            cleanout: "not known" | "yes" | "no";
+            /**
+             * What it drains
+             * @default not known
+             * @enum {string}
+             */
+            drains: "not known" | "toilets and all" | "toilet" | "bath or shower" | "basin" | "kitchen sink" | "washer" | "floor drain";
+            /**
+             * Most that comes to it, but for rain
+             * @default 0.0005
+             */
+            flow: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "waste";
+            /**
+             * Made of
+             * @default not known
+             * @enum {string}
+             */
+            made_of: "not known" | "plastic" | "cast iron" | "copper" | "lead" | "clay" | "bituminized fibre";
+            /**
+             * That is
+             * @default roof
+             * @enum {string}
+             */
+            surface: "roof" | "paving" | "gravel" | "grass";
         };
         /**
          * Watering

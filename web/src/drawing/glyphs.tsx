@@ -235,6 +235,59 @@ const marks: Record<string, ReactNode> = {
       <path d="M-5 0H2Q9 0 9 9" {...line} stroke={water} strokeWidth={2.6} />
     </g>
   ),
+  downpipe: (
+    <g>
+      <rect x={-6} y={-10} width={12} height={20} fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-9-10H9" {...line} strokeWidth={2.4} />
+      <path d="M0-6V5M-3 2L0 5L3 2" {...line} stroke={water} strokeWidth={2} />
+    </g>
+  ),
+  channel_drain: (
+    <g>
+      <rect x={-14} y={-6} width={28} height={12} fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-9-3V3M-4.500-3V3M0-3V3M4.500-3V3M9-3V3" {...line} strokeWidth={1.6} />
+    </g>
+  ),
+  floor_drain: (
+    <g>
+      <circle r={10} fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-5-4V2M0-6V1M5-4V2" {...line} strokeWidth={1.6} />
+      <path d="M-4 5q4 4 8 0" {...line} stroke={water} strokeWidth={2} />
+    </g>
+  ),
+  waste: (
+    <g>
+      <path d="M-11-10V10" {...line} strokeWidth={3.4} />
+      <path d="M-11-5H9V5H-11" fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-6 0H5M2-3L5 0L2 3" {...line} stroke={water} strokeWidth={2} />
+    </g>
+  ),
+  laundry_standpipe: (
+    <g>
+      <path d="M-4-11V4q0 5 5 5t5-5V1" {...line} strokeWidth={3} />
+      <path d="M-4-11V-2" {...line} stroke={water} strokeWidth={1.8} />
+    </g>
+  ),
+  sewer_connection: (
+    <g>
+      <circle r={11} fill={panel} stroke={ink} strokeWidth={2} />
+      <circle r={6} fill={panel} stroke={ink} strokeWidth={1.8} />
+      <path d="M-4 1q2-3 4 0t4 0" {...line} stroke={water} strokeWidth={2} />
+    </g>
+  ),
+  soakaway: (
+    <g>
+      <rect x={-11} y={-9} width={22} height={18} fill={panel} stroke={ink} strokeWidth={2} strokeDasharray="4 3" />
+      <path d="M-5-4V4M0-4V6M5-4V4M-2 4L0 6L2 4" {...line} stroke={water} strokeWidth={1.8} />
+    </g>
+  ),
+  pop_up: (
+    <g>
+      <path d="M-9 9V2H9V9" fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-7-5H7M0 2V-4" {...line} strokeWidth={2.2} />
+      <path d="M-9-1q2-4 4-2M9-1q-2-4-4-2" {...line} stroke={water} strokeWidth={1.8} />
+    </g>
+  ),
   cap: <path d="M-4-8H4V8H-4" fill={panel} stroke={ink} strokeWidth={2.2} />,
   junction: <circle r={5} fill={panel} stroke={ink} strokeWidth={2.2} />,
   bend: <circle r={4} fill={panel} stroke={ink} strokeWidth={1.8} />,

@@ -17,6 +17,7 @@ export const nothingDerived: Derived = {
   cautions: [],
   sizes: { choices: {}, flows: {} },
   drains: [],
+  drained_to: [],
   surges: {},
   inverts: {},
   watered: {},

@@ -221,6 +221,11 @@ function Drains() {
           );
         })}
       </Table>
+      {derived.drained_to.map((d) => (
+        <p key={d.point} className="mt-2">
+          {d.says}
+        </p>
+      ))}
     </section>
   );
 }
