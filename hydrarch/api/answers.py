@@ -22,6 +22,7 @@ from hydrarch.core.joining.constraints import Constraints
 from hydrarch.core.joining.served import MOST_WAYS
 from hydrarch.core.joining.ways import Ways, join
 from hydrarch.core.plan.document import Plan
+from hydrarch.core.report.drain_materials import DrainMaterial, compare_drains
 from hydrarch.core.report.what_if import WhatIf, compare_plans
 from hydrarch.core.report.working import Working, working
 from hydrarch.core.site.layout import Layout, ProfilePoint, profile
@@ -152,6 +153,16 @@ def _sizing(service: Service, job_id: str) -> tuple[Plan, Layout, dict[str, floa
     found = service.job(job_id)
     derived = service.sized(found)
     return found.plan, derived.layout, derived.assembly.minor, derived.sizes
+
+
+@router.get("/drain-pipe", summary="Drain pipe side by side")
+async def drain_pipe(service: ServiceIn, request: Request, job_id: str) -> tuple[DrainMaterial, ...]:
+    """The job's drains in each material the schools take; empty where there are none. Nothing is changed.
+
+    The work ends with the request: break the request off and it stops.
+    """
+    plan = (await run_in_threadpool(service.job, job_id)).plan
+    return cast(tuple[DrainMaterial, ...], await answer(request, compare_drains, plan))
 
 
 @router.post("/what-if", summary="Try a plan without keeping it")

@@ -22,6 +22,7 @@ CORE = (
     "plan",
     "site",
     "hydraulics",
+    "drainage",
     "burial",
     "coverage",
     "circulation",

@@ -70,9 +70,16 @@ def _starts() -> dict[tuple[str, str], _Start]:
     return {(s.material, s.family): s for s in read_rows("hydrarch.core.catalogue", "prices.csv", make)}
 
 
+_FOLDED = 0.22
+"""Share of plastic between the outside and the inside of corrugated drain: 4 in weighs about 0.4 lb/ft, from memory."""
+
+
 def pipe_weight(item: Pipe) -> float:
-    """Mass (kg) of a metre of empty pipe: density × π (D² − d²)/4, with the average bore."""
-    return series(item.series).density * pi / 4 * (item.outside**2 - item.bore**2)
+    """Mass (kg) of a metre of empty pipe: density × π (D² − d²)/4, with the average bore; of corrugated pipe the share
+    of that which is plastic.
+    """
+    solid = _FOLDED if item.series == "corrugated" else 1.0
+    return solid * series(item.series).density * pi / 4 * (item.outside**2 - item.bore**2)
 
 
 def pipe_price(item: Pipe, own: Mapping[str, float] | None = None, made: InLine | None = None) -> float:

@@ -161,7 +161,7 @@ def _soakaway(
     plan: Plan, point: Point, what: Soakaway, area: float, other: float
 ) -> tuple[AtDrain, tuple[Problem, ...]]:
     state, units = soakaway_state(what, area, other), plan.units
-    says = f"{point.label} holds {show(state.holds, 'volume', units)}"
+    says = f"{point.label} has room for {show(state.holds, 'volume', units)}"
     if state.needs is None or state.half_empty is None:
         missing = " and ".join(
             x
@@ -175,7 +175,7 @@ def _soakaway(
         return AtDrain(point.id, f"{says}; what it needs is not known: {missing} is not told."), (told,)
     wrong = []
     if state.needs > state.holds:
-        wrong.append(tell("soakaway-small", point.id, units, end=point.label, needs=state.needs, holds=state.holds))
+        wrong.append(tell("soakaway-small", point.id, units, end=point.label, needs=state.needs, room=state.holds))
     if state.half_empty > HALF_EMPTY:
         wrong.append(tell("soakaway-slow", point.id, units, end=point.label, takes=state.half_empty, limit=HALF_EMPTY))
     says += (

@@ -370,6 +370,7 @@ export const api = {
   mishaps: (job: string) => get("/api/jobs/{job_id}/mishaps", { params: of(job) }),
   happens: (job: string, asked: Body<"/api/jobs/{job_id}/happens">, signal: AbortSignal) =>
     post("/api/jobs/{job_id}/happens", { params: of(job), body: asked, signal }),
+  drainPipe: (job: string) => get("/api/jobs/{job_id}/drain-pipe", { params: of(job) }),
   looped: (job: string) => get("/api/jobs/{job_id}/looped", { params: of(job) }),
   watering: (job: string) => get("/api/jobs/{job_id}/watering", { params: of(job) }),
   loadController: (job: string, override: string) =>

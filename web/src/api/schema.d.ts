@@ -992,6 +992,28 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/drain-pipe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drain pipe side by side
+         * @description The job's drains in each material the schools take; empty where there are none. Nothing is changed.
+         *
+         *     The work ends with the request: break the request off and it stops.
+         */
+        get: operations["drain_pipe_api_jobs__job_id__drain_pipe_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/events": {
         parameters: {
             query?: never;
@@ -3774,6 +3796,60 @@ export interface components {
              * @enum {string}
              */
             surface: "roof" | "paving" | "gravel" | "grass";
+        };
+        /**
+         * DrainMaterial
+         * @description This job's drains in one material. `sold` says whether this market has it: if not, `pipe` is what it has in its
+         *     place.
+         *
+         *     `price` is what pipe and fittings come to, as far as they are priced; `unpriced` counts the rows that are not; `own`
+         *     says whether all prices are the crew's. `joints` lie in the ground, where roots get in. `oval` is how far the worst
+         *     run is pressed in, in loose fill and in tamped, as a share of its diameter; None where none lies in the ground.
+         *     `bends` says whether it follows a crooked trench; `later` what a branch into it takes when it is laid, "" where none
+         *     can be made; `against` are the titles of problems that stand with this material and not with each of the others.
+         */
+        DrainMaterial: {
+            /** Against */
+            against: string[];
+            /** Bends */
+            bends: boolean;
+            /** Choice */
+            choice: string;
+            /** Chosen */
+            chosen: boolean;
+            /** Fittings */
+            fittings: number;
+            /** Floor */
+            floor: string;
+            /** Joints */
+            joints: number;
+            /** Later */
+            later: string;
+            /** Length */
+            length: number;
+            /** Oval */
+            oval: [
+                number,
+                number
+            ] | null;
+            /** Own */
+            own: boolean;
+            /** Pipe */
+            pipe: string;
+            /** Price */
+            price: number | null;
+            /** Reason */
+            reason: string;
+            /** School */
+            school: string;
+            /** Sold */
+            sold: boolean;
+            /** Unpriced */
+            unpriced: number;
+            /** Usual */
+            usual: boolean;
+            /** Wheels */
+            wheels: boolean;
         };
         /**
          * DrainRow
@@ -13978,6 +14054,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    drain_pipe_api_jobs__job_id__drain_pipe_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrainMaterial"][];
                 };
             };
             /** @description Not there */

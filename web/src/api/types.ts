@@ -103,6 +103,7 @@ export type BranchWay = Schemas["BranchWay"];
 export type Figured = Schemas["Figured"];
 export type NodeView = Schemas["NodeView"];
 export type BillRow = Schemas["BillRow"];
+export type DrainMaterial = Schemas["DrainMaterial"];
 export type Comparison = Schemas["Comparison"];
 export type WhatIf = Schemas["WhatIf"];
 export type Operating = Schemas["Operating"];

@@ -10,6 +10,7 @@ import { Button, Heading, Row, Table, Title } from "../../ui/parts";
 import { ConditionsHere } from "../ConditionsHere";
 import { StageProblems } from "../Problems";
 import { RunForm } from "../survey/RunForm";
+import { DrainPipe } from "./DrainPipe";
 import { Dripping } from "./Dripping";
 import { GoesRound, Pits } from "./GoesRound";
 import { Landing } from "./Landing";
@@ -65,6 +66,7 @@ export function SizeSheet({ scenario }: { scenario: string }) {
       {point && <WhatIf key={point.id} point={point} />}
       <ScenarioTable />
       {drains.length > 0 && <Drains />}
+      {drains.length > 0 && <DrainPipe />}
       {flow && <Runs flow={flow} />}
       {flow && pump && <OperatingChart point={pump.id} />}
       {flow && <ThreeWays />}
