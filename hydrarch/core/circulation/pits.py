@@ -6,10 +6,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from itertools import pairwise
 
 from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
-from hydrarch.core.base.units import show
+from hydrarch.core.base.units import nominal_diameter, show
+from hydrarch.core.catalogue.fittings import end
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.components.devices import CheckValve, Union
 from hydrarch.core.components.drains import Sump
@@ -20,8 +22,9 @@ from hydrarch.core.site.layout import Layout
 
 __all__ = ["Pit", "battery_lasts", "most_starts", "pits"]
 
-declare("size", "pit-fills", "pit-check", "pit-turn", "pit-apart", "pit-starts", "pit-power")
+declare("size", "pit-fills", "pit-check", "pit-turn", "pit-apart", "pit-starts", "pit-power", "pit-floats", "pit-riser")
 
+_WATER = 1000.0  # kg/m³
 _STARTS = 15.0  # an hour that a small submersible pump may be started, from memory; its maker's figure wins
 _RATE = 20 * 3600.0  # s over which a battery is rated
 _PEUKERT = 1.2
@@ -138,6 +141,10 @@ def _pit(plan: Plan, lay: Layout, pump: Point, pumps: list[Point], gives: float)
             f" {show(comes, 'flow', units)} comes at the most: the pit fills by "
             f"{show(comes - gives, 'flow', units)} all the while."
         )
+    if what.lifts_each > 0 and gives > 0:
+        often = most_starts(gives, comes or gives, what.lifts_each)
+        says += f" Between its floats it lifts {show(what.lifts_each, 'volume', units)}: {often:.0f} starts an hour at the most."
+    says += _filling(plan, pump, comes)
     lasts = battery_lasts(what.battery, what.draws) if what.battery > 0 and what.draws > 0 else None
     if lasts is not None:
         says += f" Its battery keeps it going for {show(lasts, 'hours', units)} without a pause"
@@ -147,15 +154,60 @@ def _pit(plan: Plan, lay: Layout, pump: Point, pumps: list[Point], gives: float)
     return Pit(pump.id, gives, comes, lasts, holds, says)
 
 
+def _filling(plan: Plan, pump: Point, comes: float) -> str:
+    """How long a pit takes to fill when its pumps stand, and what lifts it while it is empty; "" where it was not
+    measured.
+    """
+    what, units = pump.what, plan.units
+    assert isinstance(what, Sump)
+    if not what.across or what.turn == "stands by":
+        return ""
+    says = ""
+    if comes and what.inlet is not None and what.inlet > what.level:
+        wait = (what.inlet - what.level) * what.across / comes
+        says = f" With no power it is full to the drain that comes in {show(wait, 'duration', units)} after its pump would start."
+    if what.floor is not None and pump.ground > what.floor:
+        lift = (pump.ground - what.floor) * what.across * _WATER
+        says += (
+            f" Empty, with water in the ground up to its rim, it is lifted by {show(lift, 'mass', units)}: its own weight "
+            "and what holds it down must be more."
+        )
+    return says
+
+
+def _floats(plan: Plan, lay: Layout, pump: Point, what: Sump, pipes: Mapping[str, Pipe]) -> Iterator[Problem]:
+    """Floats that stand in the wrong order, and a riser that is narrower than its pump's outlet."""
+    order = [
+        ("the floor", what.floor),
+        ("the float that stops it", what.off),
+        ("the float that starts it", what.level),
+        ("its alarm", what.alarm),
+        ("the drain that comes in", what.inlet),
+    ]
+    known = [(name, level) for name, level in order if level is not None]
+    for (low, a), (high, b) in pairwise(known):
+        if b <= a:
+            yield tell("pit-floats", pump.id, plan.units, pump=pump.label, high=high, low=low, a=b, b=a)
+    for r in lay.at[pump.id]:
+        for e in plan.run_by_id[r].ends:
+            port = plan.port(e)
+            if e.point != pump.id or port is None or port.name != "out" or r not in pipes:
+                continue
+            name = plan.end_at(pump, port)
+            if name is not None and nominal_diameter(pipes[r].size) < nominal_diameter(end(name).size):
+                yield tell("pit-riser", pump.id, pump=pump.label, outlet=end(name).size, riser=pipes[r].size)
+
+
 def _wrong(
     plan: Plan, lay: Layout, pump: Point, pumps: list[Point], pit: Pit, pipes: Mapping[str, Pipe]
 ) -> Iterator[Problem]:
     assert isinstance(pump.what, Sump)
     others = [p for p in pumps if p.id != pump.id]
     what = pump.what
-    if what.stores > 0 and pit.gives > 0:
+    yield from _floats(plan, lay, pump, what, pipes)
+    if what.lifts_each > 0 and pit.gives > 0:
         # where what comes is not told, any inflow may
-        often = most_starts(pit.gives, pit.comes or pit.gives, what.stores)
+        often = most_starts(pit.gives, pit.comes or pit.gives, what.lifts_each)
         allowed = what.starts or _STARTS
         if often > allowed * 1.02:
             yield tell(
@@ -165,7 +217,7 @@ def _wrong(
                 pump=pump.label,
                 often=often,
                 allowed=allowed,
-                need=what.stores * often / allowed,
+                need=what.lifts_each * often / allowed,
             )
     riser, things = _riser(plan, lay, pump.id)
     if pump is pumps[0] and not any(isinstance(p.what, Sump) and p.what.battery > 0 for p in pumps):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from math import pi
 from typing import Literal
 
 from pydantic import Field, model_validator
@@ -61,6 +62,10 @@ class Sump(Lifter):
     that
     switch it on and off, `starts` how often in an hour it may; `battery` (C) what a battery holds at its
     20-hour rate, and `draws` (A) what the pump takes from it; 0 for each that is not told.
+
+    The pit, where somebody measured it, is `round`, `wide` (m), or square-cornered, `wide` by `long`; `floor`, `off`,
+    `alarm` and `inlet` are the levels (m) of its floor, of the float that stops the pump, of the one that sounds and of
+    the lowest drain that comes in; None where nobody read them.
     """
 
     kind: Literal["sump"] = "sump"
@@ -68,6 +73,13 @@ class Sump(Lifter):
     curve: tuple[CurvePoint, ...] = curve_field((0.0, 9.0), (0.001, 7.5), (0.003, 2.5))
 
     turn: Literal["runs first", "stands by"] = Field("runs first", title="Its turn")
+    shape: Literal["not measured", "round", "square-cornered"] = Field("not measured", title="The pit is")
+    wide: float = field(0.45, "Width inside", "cut", only={"shape": ("round", "square-cornered")}, gt=0, le=20)
+    long: float = field(0.45, "Length inside", "cut", only={"shape": ("square-cornered",)}, gt=0, le=20)
+    floor: float | None = field(None, "Level of its floor", "level", ge=-3000, le=9000)
+    off: float | None = field(None, "Water level when the pump stops", "level", ge=-3000, le=9000)
+    alarm: float | None = field(None, "Water level when its alarm sounds", "level", ge=-3000, le=9000)
+    inlet: float | None = field(None, "Invert of the lowest drain that comes in", "level", ge=-3000, le=9000)
     comes: float = field(0.0, "Most that comes to it, 0 for what its drains bring", "flow", ge=0, le=1)
     stores: float = field(0.0, "Water between its floats, 0 if not measured", "volume", ge=0, le=1000)
     starts: float = field(0.0, "Starts an hour it may make, 0 if not read", "ratio", ge=0, le=1000)
@@ -78,6 +90,20 @@ class Sump(Lifter):
     def _falls(self) -> Sump:
         check_curve([(c.flow, c.head) for c in self.curve])
         return self
+
+    @property
+    def across(self) -> float:
+        """The area of its water (m²), 0 where nobody measured it."""
+        if self.shape == "not measured":
+            return 0.0
+        return pi * self.wide**2 / 4 if self.shape == "round" else self.wide * self.long
+
+    @property
+    def lifts_each(self) -> float:
+        """What it lifts each time (m³): as measured, or the pit between its floats; 0 where neither is known."""
+        if self.stores or self.off is None:
+            return self.stores
+        return max(self.level - self.off, 0.0) * self.across
 
     def running(self) -> Curve:
         """Its pump's curve."""

@@ -9223,8 +9223,14 @@ export interface components {
          *     that
          *     switch it on and off, `starts` how often in an hour it may; `battery` (C) what a battery holds at its
          *     20-hour rate, and `draws` (A) what the pump takes from it; 0 for each that is not told.
+         *
+         *     The pit, where somebody measured it, is `round`, `wide` (m), or square-cornered, `wide` by `long`; `floor`, `off`,
+         *     `alarm` and `inlet` are the levels (m) of its floor, of the float that stops the pump, of the one that sounds and of
+         *     the lowest drain that comes in; None where nobody read them.
          */
         Sump: {
+            /** Water level when its alarm sounds */
+            alarm?: number | null;
             /**
              * Charge of its battery, 0 for none
              * @default 0
@@ -9258,6 +9264,10 @@ export interface components {
              * @default 0
              */
             draws: number;
+            /** Level of its floor */
+            floor?: number | null;
+            /** Invert of the lowest drain that comes in */
+            inlet?: number | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -9268,6 +9278,19 @@ export interface components {
              * @default -1
              */
             level: number;
+            /**
+             * Length inside
+             * @default 0.45
+             */
+            long: number;
+            /** Water level when the pump stops */
+            off?: number | null;
+            /**
+             * The pit is
+             * @default not measured
+             * @enum {string}
+             */
+            shape: "not measured" | "round" | "square-cornered";
             /**
              * Starts an hour it may make, 0 if not read
              * @default 0
@@ -9284,6 +9307,11 @@ export interface components {
              * @enum {string}
              */
             turn: "runs first" | "stands by";
+            /**
+             * Width inside
+             * @default 0.45
+             */
+            wide: number;
         };
         /**
          * SupplyCurve
