@@ -10,6 +10,7 @@ from hydrarch.core.derivation.chain import derive
 from hydrarch.core.making.steps import procedure
 from hydrarch.core.plan.document import Plan
 from hydrarch.demo import drying_yard, herb_bank, herb_beds, swimming_pond, thistledown
+from tests.core.jobs import cellar_sump
 from tests.core.plans import draw, point
 
 
@@ -37,6 +38,17 @@ def coil() -> Plan:
     return draw(spots, [("W", "T")], runs_more=[{"series": "pe-sidr7", "size": "1", "situation": "in well"}])
 
 
+def pit() -> Plan:
+    """A pit whose pump could do with a narrower riser than its outlet."""
+    plan = cellar_sump().model_dump(mode="json")
+    for p in plan["points"]:
+        if p["what"]["kind"] == "sump":
+            p["what"]["curve"] = [{"flow": 0.0, "head": 6.0}, {"flow": 4e-4, "head": 4.0}, {"flow": 9e-4, "head": 1.0}]
+    for r in plan["runs"]:
+        r["size"] = None
+    return Plan.model_validate(plan)
+
+
 def seen(plan: Plan, chosen: dict[str, str]) -> Any:
     """All a crew sees of a plan that a practice could change."""
     mine = plan.model_copy(update={"practices": chosen})
@@ -51,7 +63,7 @@ class Offered(unittest.TestCase):
 
     def test_each_option_changes_something(self) -> None:
         """For each option there is a job in which it makes a difference to the usual one."""
-        plans = [thistledown(), drying_yard(), herb_bank(), rig(), coil(), herb_beds(), swimming_pond()]
+        plans = [thistledown(), drying_yard(), herb_bank(), rig(), coil(), herb_beds(), swimming_pond(), pit()]
         usual = [seen(p, {}) for p in plans]
         for question, practice in practices().items():
             for option in practice.options:

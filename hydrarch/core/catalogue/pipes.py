@@ -124,6 +124,12 @@ def _pipe_from(row: dict[str, str], basis: str) -> Pipe:
     )
 
 
+def _fit_for(told: list[str]) -> tuple[str, ...]:
+    """Where a series may lie: where its row says, and what may hang or lie in the open may do so under a roof, too."""
+    indoors = ("in a cellar", "in a pit") if {"on bracket", "on surface"} & set(told) else ()
+    return (*told, *(x for x in indoors if x not in told))
+
+
 def _series_from(row: dict[str, str], pipes: tuple[dict[str, str], ...]) -> Series:
     mine = tuple(_pipe_from(p, row["basis"]) for p in pipes if p["series"] == row["id"])
     if not mine:
@@ -153,7 +159,7 @@ def _series_from(row: dict[str, str], pipes: tuple[dict[str, str], ...]) -> Seri
         wheels=yes_or_no(row["wheels"]),
         density=float(row["density"]),
         ends=tuple(row["ends"].split("|")),
-        situations=tuple(row["situations"].split("|")),
+        situations=_fit_for(row["situations"].split("|")),
         pattern=row["pattern"],
         caution=row["caution"],
         sizes=mine,

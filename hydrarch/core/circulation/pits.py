@@ -20,7 +20,7 @@ from hydrarch.core.hydraulics.flow import Flow, FlowModel
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.core.site.layout import Layout
 
-__all__ = ["Pit", "battery_lasts", "most_starts", "pits"]
+__all__ = ["Pit", "battery_lasts", "most_starts", "pits", "riser_of"]
 
 declare("size", "pit-fills", "pit-check", "pit-turn", "pit-apart", "pit-starts", "pit-power", "pit-floats", "pit-riser")
 
@@ -219,7 +219,7 @@ def _wrong(
                 allowed=allowed,
                 need=what.lifts_each * often / allowed,
             )
-    riser, things = _riser(plan, lay, pump.id)
+    riser, things = riser_of(plan, lay, pump.id)
     if pump is pumps[0] and not any(isinstance(p.what, Sump) and p.what.battery > 0 for p in pumps):
         comes = f", by {show(pit.comes, 'flow', plan.units)} at the most" if pit.comes else ""
         yield tell("pit-power", pump.id, pump=pump.label, comes=comes)
@@ -241,7 +241,7 @@ def _wrong(
                 yield tell("pit-turn", pump.id, plan.units, pump=pump.label, level=pump.what.level, other=first.label)
 
 
-def _riser(plan: Plan, lay: Layout, pump: str) -> tuple[list[str], list[Point]]:
+def riser_of(plan: Plan, lay: Layout, pump: str) -> tuple[list[str], list[Point]]:
     """The runs from a pump to the first place where its line meets another, or to its end; and what stands in them."""
     out = [r for r in lay.at[pump] for e in plan.run_by_id[r].ends if e.point == pump and plan.port_name(e) == "out"]
     runs, things, here = list[str](), list[Point](), pump

@@ -76,7 +76,9 @@ AT_A_PLACE = (
 """Practices that may be otherwise at one thing than in the rest of a job."""
 LEAST_LENGTH = 1e-3
 """The shortest run (m) that is reckoned with."""
-Situation = Literal["buried", "on surface", "on bracket", "in wall", "in well", "above water"]
+Situation = Literal[
+    "buried", "on surface", "on bracket", "in wall", "in well", "above water", "in a cellar", "in a pit"
+]
 
 
 def _fitting_id(name: str) -> str:

@@ -356,10 +356,12 @@ def _old_distances(body: Body, at: dict[str, list[tuple[str, str]]], starts: lis
 
 def _from_2(body: Body) -> None:
     """Sewer fittings are on gaskets throughout unless a crew says otherwise: what was drawn before has cemented wyes and
-    caps, and keeps them, so that what is made of it stays as it was recorded.
+    caps, and keeps them, so that what is made of it stays as it was recorded. A pit's riser keeps its computed size.
     """
     if any(p["what"]["kind"] in ("drain_inlet", "outfall", "sump") for p in body.get("points", ())):
         body["practices"] = {"drain_fittings": "mixed", **body.get("practices", {})}
+    if any(p["what"]["kind"] == "sump" for p in body.get("points", ())):
+        body["practices"] = {"pit_riser": "computed", **body.get("practices", {})}
 
 
 _STEPS: dict[int, Callable[[Body], None]] = {1: _from_1, 2: _from_2}

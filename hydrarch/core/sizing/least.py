@@ -1,13 +1,17 @@
-"""The smallest size a run may have for what it is joined to: jets, whose own ends say it, and existing pipe,
-from which it goes on.
+"""The smallest size a run may have for what it is joined to: jets, whose own ends say it, existing pipe, from which it
+goes on, and a pit's pump, whose outlet leads its riser.
 """
 
 from __future__ import annotations
 
 from typing import Literal
 
-from hydrarch.core.base.units import nominal_diameter
+from hydrarch.core.base.units import INCH, nominal_diameter, size_value
+from hydrarch.core.catalogue.fittings import end
+from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
+from hydrarch.core.circulation.pits import riser_of
+from hydrarch.core.components.drains import Sump
 from hydrarch.core.hydraulics.round_flow import jets_on
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import Layout
@@ -21,7 +25,7 @@ class Least:
 
     def __init__(self, plan: Plan, lay: Layout) -> None:
         self._names, self._jets, self._met = plan.names, jets_on(plan, lay), _goes_on(plan, lay)
-        self._line = _repaired(plan, lay)
+        self._line, self._outlets = _repaired(plan, lay), _risers(plan, lay)
 
     def place(self, run: str, sizes: tuple[Pipe, ...]) -> int:
         """The place among some sizes of the smallest that a run may have: that of the smallest jet it leads to, or of
@@ -31,7 +35,9 @@ class Least:
         of_jets = min((n for n, p in enumerate(sizes) if p.size in jets), default=0)
         old = self._line.get(run)
         wide = 0 if old is None else next((n for n, p in enumerate(sizes) if _no_narrower(p, old)), len(sizes) - 1)
-        return max((of_jets, wide, *(n for n, p in enumerate(sizes) if (p.series, p.size) in met)))
+        outlet = self._outlets.get(run, "")
+        as_outlet = next((n for n, p in enumerate(sizes) if _as_wide(p, outlet)), len(sizes) - 1) if outlet else 0
+        return max((of_jets, wide, as_outlet, *(n for n, p in enumerate(sizes) if (p.series, p.size) in met)))
 
     def why(self, runs: tuple[str, ...], item: Pipe) -> tuple[Literal["jet", "met"], str] | None:
         """Why runs that are sized as one are no smaller than a pipe, in a word and in words; None where it is for none
@@ -42,6 +48,9 @@ class Least:
             return "jet", f"{self._names[jet]} takes {item.size} itself"
         if any((item.series, item.size) in self._met.get(r, ()) for r in runs):
             return "met", f"it goes on from {item.size} that exists already"
+        outlet = next((self._outlets[r] for r in runs if r in self._outlets), "")
+        if outlet and nominal_diameter(item.size) == nominal_diameter(outlet):
+            return "met", f"no narrower than the pump's outlet, {outlet}"
         old = next((self._line[r] for r in runs if r in self._line), None)
         if old is not None:
             return "met", f"it repairs {series(old.series).short} {old.size}, and is no narrower"
@@ -56,6 +65,24 @@ def _repaired(plan: Plan, lay: Layout) -> dict[str, Pipe]:
         if pipes:
             found |= dict.fromkeys(runs, max(pipes, key=lambda p: p.bore))
     return found
+
+
+def _risers(plan: Plan, lay: Layout) -> dict[str, str]:
+    """The size of its pump's outlet for each run of a pit's riser, unless the crew lets that be computed."""
+    found = dict[str, str]()
+    if choose_practice(plan.practices, "pit_riser") != "outlet":
+        return found
+    for pump in plan.of_kind(Sump):
+        name = plan.end_at(pump, next(p for p in pump.kind.ports_of(pump.what) if p.name == "out"))
+        if name is not None:
+            found |= dict.fromkeys(riser_of(plan, lay, pump.id)[0], end(name).size)
+    return found
+
+
+def _as_wide(item: Pipe, outlet: str) -> bool:
+    """Whether pipe is as wide as an outlet of that size, by what both are called; by bore where one has no such size."""
+    here, there = nominal_diameter(item.size), nominal_diameter(outlet)
+    return here >= there if here and there else item.bore >= 0.9 * size_value(outlet) * INCH
 
 
 def _no_narrower(item: Pipe, old: Pipe) -> bool:
@@ -74,8 +101,8 @@ def _goes_on(plan: Plan, lay: Layout) -> dict[str, tuple[tuple[str, str], ...]]:
         if old.existing is None or old.size is None:
             continue
         met = (lay.systems.series_of(plan, old), old.size)
-        for end in old.ends:
-            run, here = old.id, end.point
+        for side in old.ends:
+            run, here = old.id, side.point
             while len(lay.at[here]) == 2 and plan.by_id[here].kind.role not in ("source", "outlet", "end"):
                 run = next(r for r in lay.at[here] if r != run)
                 if plan.run_by_id[run].existing is not None or met in found.get(run, ()):

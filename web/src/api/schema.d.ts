@@ -4761,7 +4761,7 @@ export interface components {
             /** Series */
             series?: string | null;
             /** Situation */
-            situation?: ("buried" | "on surface" | "on bracket" | "in wall" | "in well" | "above water") | null;
+            situation?: ("buried" | "on surface" | "on bracket" | "in wall" | "in well" | "above water" | "in a cellar" | "in a pit") | null;
             /** Size */
             size?: string | null;
             /**
@@ -5206,7 +5206,7 @@ export interface components {
             /** Pitch */
             pitch?: number | null;
             /** Situation */
-            situation?: ("buried" | "on surface" | "on bracket" | "in wall" | "in well" | "above water") | null;
+            situation?: ("buried" | "on surface" | "on bracket" | "in wall" | "in well" | "above water" | "in a cellar" | "in a pit") | null;
             /**
              * Threads Per Inch
              * @example 14
@@ -8092,7 +8092,7 @@ export interface components {
              * @default buried
              * @enum {string}
              */
-            situation: "buried" | "on surface" | "on bracket" | "in wall" | "in well" | "above water";
+            situation: "buried" | "on surface" | "on bracket" | "in wall" | "in well" | "above water" | "in a cellar" | "in a pit";
             /** Size */
             size?: string | null;
             /**
