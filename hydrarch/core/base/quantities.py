@@ -102,6 +102,7 @@ QUANTITIES: dict[str, Quantity] = {
         Quantity(
             "temperature", "K", Unit("°F", 5 / 9, 459.67 * 5 / 9, decimals=0), Unit("°C", 1.0, 273.15, decimals=0)
         ),
+        Quantity("frost days", "K·s", Unit("°F·d", 86400 * 5 / 9, decimals=0), Unit("°C·d", 86400.0, decimals=0)),
         Quantity("temperature change", "ΔK", Unit("°F", 5 / 9, decimals=1), Unit("°C", 1.0, decimals=1)),
         Quantity(
             "volume",
@@ -175,6 +176,10 @@ TYPED: dict[str, dict[str, Unit]] = {
         **dict.fromkeys(("mm/h", "mm/hr"), Unit("mm/h", 1e-3 / 3600)),
         **dict.fromkeys(("l/(s·ha)", "l/s/ha", "l/(sha)"), Unit("L/(s·ha)", 1e-7)),
         **dict.fromkeys(("km/h", "kmh", "kph"), Unit("km/h", 1 / 3.6)),
+    },
+    "K·s": {
+        **dict.fromkeys(("°c·d", "°cd", "c·d", "k·d"), Unit("°C·d", 86400.0)),
+        **dict.fromkeys(("°f·d", "°fd", "f·d"), Unit("°F·d", 86400 * 5 / 9)),
     },
     "K": {
         **dict.fromkeys(("c", "°c"), Unit("°C", 1.0, 273.15)),

@@ -13,6 +13,7 @@ from hydrarch.core.components.devices import Filter, Pump, Valve
 from hydrarch.core.components.outlets import Hydrant, Tap
 from hydrarch.core.plan.basin_shapes import shape_of
 from hydrarch.core.plan.document import Plan, Point
+from hydrarch.core.site.cold import BARE
 
 __all__ = ["FROST", "MISHAPS", "Mishap", "freezes", "may_befall", "mishaps_of"]
 
@@ -43,7 +44,6 @@ _COLD, _AIR = 5.0, 10.0
 """K below freezing, and W/(m²·K) from bare pipe to still air: handbook values, from memory."""
 _SLUSH = 0.2
 """Share of the water that is ice when a plug of it bursts the pipe; from memory."""
-_BARE = ("on surface", "on bracket", "above water")
 
 
 def may_befall(work: WaterStanding, point: Point, mishap: Mishap) -> bool:
@@ -94,7 +94,7 @@ def freezes(work: WaterStanding) -> dict[str, float]:
     found = {}
     for run in work.plan.runs:
         pipe = work.pipes.get(run.id)
-        if run.situation not in _BARE or pipe is None or not set(run.points) & work.pumped:
+        if run.situation not in BARE or pipe is None or not set(run.points) & work.pumped:
             continue
         share = 1000.0 * pipe.bore**2 / (4 * pipe.outside * _AIR)
         found[run.id] = share * (4186.0 * log((warm + _COLD) / _COLD) + _SLUSH * 334e3 / _COLD)

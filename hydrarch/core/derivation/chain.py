@@ -54,9 +54,11 @@ from hydrarch.core.record.log import Log
 from hydrarch.core.site.backflow import backflow_problems
 from hydrarch.core.site.causes import folded
 from hydrarch.core.site.clearances import mark_problems
+from hydrarch.core.site.cold import cold_problems
 from hydrarch.core.site.fitness import fitness_problems
 from hydrarch.core.site.hot import hot_problems
 from hydrarch.core.site.layout import Layout, layout
+from hydrarch.core.site.movement import movement_problems
 from hydrarch.core.site.systems import Systems, systems
 from hydrarch.core.sizing.hammer import Stopped, all_surges, hammer_problems
 from hydrarch.core.sizing.select import Sizes, pick_sizes
@@ -324,6 +326,8 @@ class Derivation:
                 ),
                 *intake_problems(plan, lay, pipes, self.sizes.through()),
                 *clogged_problems(plan, lay, pipes, self.assembly.minor, self.sizes.flows),
+                *cold_problems(plan, pipes, lay.warm),
+                *movement_problems(plan, lay, pipes),
             )
         )
 

@@ -171,7 +171,8 @@ class Run(Model):
 
     `measured_length` (m) overrules the length the drawing gives: the tape is right. A `coupled` run is no pipe at all:
     its two ports are screwed or pushed together. An `existing` one exists already: it flows and is joined, and
-    nothing of it is bought. `wheels` go over it where it lies buried under a drive or a gateway. `closed` is the loss
+    nothing of it is bought. `wheels` go over it where it lies buried under a drive or a gateway; `lagging` (m)
+    is how thick it is insulated. `closed` is the loss
     coefficient of joints in it that went wrong.
     """
 
@@ -185,6 +186,7 @@ class Run(Model):
     coupled: bool = False
     existing: Existing | None = None
     wheels: bool = False
+    lagging: float = Field(0.0, ge=0, le=0.3)
     closed: float = Field(0.0, ge=0, le=1e5)
 
     @property

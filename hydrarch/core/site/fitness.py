@@ -15,6 +15,7 @@ from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.components.outlets import Tap
 from hydrarch.core.plan.document import Plan, Run
+from hydrarch.core.site.cold import BARE, frost_reaches
 from hydrarch.core.site.layout import Layout
 
 __all__ = ["LEAST_COVER", "fitness_problems"]
@@ -34,7 +35,6 @@ declare(
 )
 
 _STIFF = 100  # outside diameters: what bends tighter than that is soft, and paint flakes off it
-_SUNNY = ("on surface", "on bracket", "above water")
 LEAST_COVER = 0.3
 """m of ground over a buried run, where nothing else is asked: sprinkler laterals lie 12 to 18 in deep, common practice.
 """
@@ -55,7 +55,7 @@ def fitness_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
         if run.id in lay.lines and not run.coupled and run.existing is None:
             found += _placed(plan, lay, run)
             family = series(lay.systems.series_of(plan, run))
-            if outside and run.situation in _SUNNY and run.situation in family.situations and family.pattern == "white":
+            if outside and run.situation in BARE and run.situation in family.situations and family.pattern == "white":
                 sunny.setdefault(family.id, []).append(run.id)
     found += _metals(plan, lay)
     for name, runs in sunny.items():
@@ -105,7 +105,7 @@ def _covered(plan: Plan, run: Run, a: str, b: str) -> Iterator[Problem]:
 
 def _frozen(plan: Plan, run: Run) -> Iterator[Problem]:
     """A run above the depth that frost goes to; one that rises at an end is judged where it lies deepest."""
-    frost, deepest = plan.conditions.frost, max(plan.by_id[p].depth for p in run.points)
+    frost, deepest = frost_reaches(plan.conditions), max(plan.by_id[p].depth for p in run.points)
     if frost is None or not 0 < deepest < frost:
         return
     a, b = (plan.names[p] for p in run.points)

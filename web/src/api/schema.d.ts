@@ -3303,6 +3303,8 @@ export interface components {
              * @default 0
              */
             closing: number;
+            /** Coldest air, of a winter's night */
+            coldest?: number | null;
             /**
              * People who make joints
              * @default 1
@@ -3322,6 +3324,8 @@ export interface components {
             friction: "hazen-williams" | "darcy-weisbach";
             /** Frost goes down to, by the local table */
             frost?: number | null;
+            /** Degree-days of frost in a cold winter */
+            frost_days?: number | null;
             /**
              * Relative humidity
              * @default 0.5
@@ -3381,6 +3385,8 @@ export interface components {
             spares: number;
             /** Test pressure */
             test_pressure?: number | null;
+            /** Warmest that pipe in the open gets */
+            warmest?: number | null;
             /**
              * Water temperature
              * @default 285.15
@@ -8064,7 +8070,8 @@ export interface components {
          *
          *     `measured_length` (m) overrules the length the drawing gives: the tape is right. A `coupled` run is no pipe at all:
          *     its two ports are screwed or pushed together. An `existing` one exists already: it flows and is joined, and
-         *     nothing of it is bought. `wheels` go over it where it lies buried under a drive or a gateway. `closed` is the loss
+         *     nothing of it is bought. `wheels` go over it where it lies buried under a drive or a gateway; `lagging` (m)
+         *     is how thick it is insulated. `closed` is the loss
          *     coefficient of joints in it that went wrong.
          */
         Run: {
@@ -8083,6 +8090,11 @@ export interface components {
             existing?: components["schemas"]["Existing"] | null;
             /** Id */
             id: string;
+            /**
+             * Lagging
+             * @default 0
+             */
+            lagging: number;
             /** Measured Length */
             measured_length?: number | null;
             /** Series */

@@ -136,6 +136,7 @@ export function addRun(plan: Plan, reference: Reference, lines: Lines, from: str
     coupled: false,
     existing: null,
     wheels: false,
+    lagging: 0,
     closed: 0,
   };
   return [withTees(reference, { ...plan, runs: [...plan.runs, run] }, [from, to]), run];

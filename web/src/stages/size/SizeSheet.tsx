@@ -75,6 +75,10 @@ export function SizeSheet({ scenario }: { scenario: string }) {
         title="What sizes are judged by"
         names={["friction", "max_velocity", "closing", "water_temperature", "altitude"]}
       />
+      <ConditionsHere
+        title="How cold and how warm it gets"
+        names={["frost", "frost_days", "soil", "coldest", "warmest"]}
+      />
       <ConditionsHere title="What energy costs" names={["energy_price", "run_hours", "years", "pump_efficiency"]} />
     </>
   );

@@ -81,6 +81,14 @@ export function RunForm({ run }: { run: Run }) {
             onValue={(measured_length) => set({ measured_length })}
             onClear={() => set({ measured_length: null })}
           />
+          <Typed
+            label="Insulated by"
+            quantity="takeoff"
+            value={run.lagging}
+            low={0}
+            high={0.3}
+            onValue={(lagging) => set({ lagging })}
+          />
         </div>
       )}
       <RunPorts run={run} />
