@@ -14,6 +14,7 @@ from typing import Any, ClassVar, Generic, TypeVar, get_args, overload
 from hydrarch.core.base.messages import said_more, tell
 from hydrarch.core.base.problems import STAGE_TITLES, Problem, Stage, declare
 from hydrarch.core.base.progress import Late, TookTooLong, never
+from hydrarch.core.burial.crossings import crossing_problems
 from hydrarch.core.burial.ovality import oval_problems
 from hydrarch.core.burial.trench import Trench, trench
 from hydrarch.core.catalogue.guidance import Caution, cautions_for
@@ -345,8 +346,9 @@ class Derivation:
 
     @room("size", lambda d: Checked(()), "settled")
     def ovals(self) -> Checked:
-        """Buried pipe that soil and wheels press out of round."""
-        return Checked(tuple(oval_problems(self.plan, self.settled.pipes)))
+        """Buried pipe that soil and wheels press out of round, and where it crosses other pipe."""
+        plan, pipes = self.plan, self.settled.pipes
+        return Checked((*oval_problems(plan, pipes), *crossing_problems(plan, self.layout, pipes)))
 
     @room("cut", lambda d: Trench((), 0.0, 0.0, 0.0, 0.0, 0.0, ()), "settled")
     def trench(self) -> Trench:
