@@ -77,3 +77,39 @@ class Crossings(unittest.TestCase):
                 [(c.upper, c.lower, round(c.gap, 9)) for c in a], [(c.upper, c.lower, round(c.gap, 9)) for c in b]
             )
         self.assertEqual(len(a), 1)
+
+    @given(
+        st.lists(
+            st.tuples(*(st.integers(0, 12) for _ in range(4))).filter(lambda s: s[:2] != s[2:]), min_size=2, max_size=9
+        )
+    )
+    def test_as_many_as_by_whole_numbers(self, lines: list[tuple[int, int, int, int]]) -> None:
+        """Against crossings by whole numbers, pair by pair."""
+        spots, runs = [], []
+        for n, (x, y, u, v) in enumerate(lines):
+            spots += [point(f"A{n}", x, y, "bend", depth=0.5), point(f"B{n}", u, v, "bend", depth=0.5)]
+            runs.append((f"A{n}:line", f"B{n}:line"))
+        plan = draw(spots, runs, runs_more=[{"series": "pvc40", "size": "1"}] * len(runs))
+        done = derive(plan)
+        found = crossings(plan, done.layout, {r.id: pipe("pvc40", "1") for r in plan.runs})
+        self.assertEqual(
+            {frozenset((c.upper, c.lower)) for c in found},
+            {
+                frozenset((f"R{i + 1}", f"R{j + 1}"))
+                for i, a in enumerate(lines)
+                for j, b in enumerate(lines[:i])
+                if meets(a, b)
+            },
+        )
+
+
+def meets(a: tuple[int, int, int, int], b: tuple[int, int, int, int]) -> bool:
+    """Whether two stretches cross, by whole numbers; not where they lie along each other."""
+
+    def side(p: tuple[int, int], q: tuple[int, int], r: tuple[int, int]) -> int:
+        return (q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0])
+
+    (p, q), (r, s) = ((x[:2], x[2:]) for x in (a, b))
+    if (q[0] - p[0]) * (s[1] - r[1]) == (q[1] - p[1]) * (s[0] - r[0]):
+        return False
+    return side(p, q, r) * side(p, q, s) <= 0 and side(r, s, p) * side(r, s, q) <= 0

@@ -26,6 +26,7 @@ _NEAR = 0.30
 """m between a pipe and one that is there already from which no spade reaches it; a foot, common practice."""
 _WATER_ABOVE = 0.30
 """m that drinking water keeps above a drain it crosses: 12 in, plumbing codes, from memory; the local one wins."""
+_HEAP = 200_000  # pairs looked at at once
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,34 +50,43 @@ def crossings(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> tuple[Cross
     ends: NDArray[Any] = np.array([[lay.places[p] for p in r.points] for r in runs])
     west, east = ends[:, :, 0].min(axis=1), ends[:, :, 0].max(axis=1)
     south, north = ends[:, :, 1].min(axis=1), ends[:, :, 1].max(axis=1)
-    last = np.searchsorted(west, east, side="right")
+    along = ends[:, 1] - ends[:, 0]
     found = []
-    for i, run in enumerate(runs):
-        window = slice(i + 1, int(last[i]))
-        may = np.flatnonzero((south[window] <= north[i]) & (north[window] >= south[i])) + i + 1
-        for j in may:
-            other = runs[j]
-            if set(run.points) & set(other.points) or (run.existing is not None and other.existing is not None):
+    for one, other in _pairs(np.searchsorted(west, east, side="right")):
+        beside = (south[other] <= north[one]) & (north[other] >= south[one])
+        i, j = one[beside], other[beside]
+        off, (ux, uy), (vx, vy) = ends[j, 0] - ends[i, 0], along[i, :2].T, along[j, :2].T
+        across = ux * vy - uy * vx
+        with np.errstate(divide="ignore", invalid="ignore"):  # side by side in one trench they do not cross
+            mine, its = (off[:, 0] * vy - off[:, 1] * vx) / across, (off[:, 0] * uy - off[:, 1] * ux) / across
+            meet = (np.abs(across) > 1e-12) & (mine >= 0) & (mine <= 1) & (its >= 0) & (its <= 1)
+            up = ends[i, 0, 2] + along[i, 2] * mine - ends[j, 0, 2] - along[j, 2] * its
+        for n in np.flatnonzero(meet):
+            a, b = runs[i[n]], runs[j[n]]
+            if set(a.points) & set(b.points) or (a.existing is not None and b.existing is not None):
                 continue
-            where = _where(ends[i], ends[j])
-            if where is None:
-                continue
-            t, u = where
-            mine, its = (e[0, 2] + (e[1, 2] - e[0, 2]) * s for e, s in ((ends[i], t), (ends[j], u)))
-            gap = float(abs(mine - its) - (pipes[run.id].outside + pipes[other.id].outside) / 2)
-            above, below, share = (run.id, other.id, t) if mine >= its else (other.id, run.id, u)
-            found.append(Crossing(above, below, gap, share))
+            gap = abs(float(up[n])) - (pipes[a.id].outside + pipes[b.id].outside) / 2
+            ways = (a.id, b.id, float(mine[n])) if up[n] >= 0 else (b.id, a.id, float(its[n]))
+            found.append(Crossing(ways[0], ways[1], gap, ways[2]))
     return tuple(found)
 
 
-def _where(a: NDArray[Any], b: NDArray[Any]) -> tuple[float, float] | None:
-    """The shares of two stretches at which they cross seen from above; None where they do not."""
-    u, v, w = a[1, :2] - a[0, :2], b[1, :2] - b[0, :2], b[0, :2] - a[0, :2]
-    cross = float(u[0] * v[1] - u[1] * v[0])
-    if abs(cross) < 1e-12:
-        return None  # side by side in one trench
-    t, s = float(w[0] * v[1] - w[1] * v[0]) / cross, float(w[0] * u[1] - w[1] * u[0]) / cross
-    return (t, s) if 0 <= t <= 1 and 0 <= s <= 1 else None
+def _pairs(last: NDArray[Any]) -> Iterator[tuple[NDArray[Any], NDArray[Any]]]:
+    """The numbers of stretches, put in order by where they begin in the west, that may cross by that: each with those
+    after it up to its `last`, in heaps that fit into memory.
+    """
+    counts = last - np.arange(1, len(last) + 1)
+    begin, heap = 0, 0
+    for n, count in enumerate(counts):
+        heap += int(count)
+        if heap > _HEAP or n == len(counts) - 1:
+            rows = np.arange(begin, n + 1)
+            i = np.repeat(rows, counts[begin : n + 1])
+            step = np.arange(len(i)) - np.repeat(
+                np.cumsum(counts[begin : n + 1]) - counts[begin : n + 1], counts[begin : n + 1]
+            )
+            yield i, i + 1 + step
+            begin, heap = n + 1, 0
 
 
 def crossing_problems(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Iterator[Problem]:
