@@ -169,8 +169,8 @@ def _filling(plan: Plan, pump: Point, comes: float) -> str:
     if what.floor is not None and pump.ground > what.floor:
         lift = (pump.ground - what.floor) * what.across * _WATER
         says += (
-            f" Empty, with water in the ground up to its rim, it is lifted by {show(lift, 'mass', units)}: its own weight "
-            "and what holds it down must be more."
+            f" Empty, with water in the ground up to its rim, it is lifted by {show(lift, 'mass', units)}: it must "
+            "weigh more than that, or be tied down."
         )
     return says
 

@@ -23,6 +23,7 @@ from hydrarch.core.components.devices import (
 )
 from hydrarch.core.components.drains import DrainEnd, Inlet, Sump
 from hydrarch.core.components.equipment import Equipment, Vessel
+from hydrarch.core.components.inlets import Washer
 from hydrarch.core.components.lines import Bend, Cap, Junction
 from hydrarch.core.components.outlets import Outlet
 from hydrarch.core.components.protection import Injector, ReliefValve
@@ -133,6 +134,11 @@ def _off(label: str) -> Aside:
 @set_aside.register
 def _(what: Sump, label: str, ways: int = 2) -> Aside:
     return Aside(f"part the riser from {label}'s pump and plug it", True, False)
+
+
+@set_aside.register
+def _(what: Washer, label: str, ways: int = 2) -> Aside:
+    return Aside(f"take the hose of {label} off and plug the line there", True, False)
 
 
 @set_aside.register

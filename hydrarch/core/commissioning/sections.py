@@ -23,7 +23,7 @@ from hydrarch.core.commissioning.reach import connected, shut_ports
 from hydrarch.core.commissioning.stiffness import LEAST_HOLD, Stiffness, least_hold, stiffness
 from hydrarch.core.components.basins import InWall
 from hydrarch.core.components.devices import Regulator
-from hydrarch.core.components.drains import Sump
+from hydrarch.core.components.drains import DrainPump
 from hydrarch.core.components.equipment import Vessel
 from hydrarch.core.components.lines import Cap
 from hydrarch.core.components.outlets import DripRow, Outlet
@@ -279,10 +279,10 @@ def _lifted(plan: Plan, lay: Layout, run: str, inner: list[Point]) -> bool:
     """Whether all the water of a run's system is lifted from pits, and this part of it is not one that only a pump that
     stands by fills: that is tested.
     """
-    if any(isinstance(p.what, Sump) and p.what.turn == "stands by" for p in inner):
+    if any(isinstance(p.what, DrainPump) and p.what.stands_by for p in inner):
         return False
     system = lay.systems.found[lay.systems.of[run]]
-    return bool(system.sources) and all(isinstance(plan.by_id[p].what, Sump) for p in system.sources)
+    return bool(system.sources) and all(isinstance(plan.by_id[p].what, DrainPump) for p in system.sources)
 
 
 def _on_any(joint: Joint, off: set[str], own_parts: set[PartId], lay: Layout) -> bool:

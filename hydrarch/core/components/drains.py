@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from math import pi
-from typing import Literal
+from typing import Literal, Self
 
 from pydantic import Field, model_validator
 
@@ -11,7 +11,7 @@ from hydrarch.core.catalogue.curves import Curve, check_curve, running_curve
 from hydrarch.core.components.base import Kind, PortSpec, What, field, given_thread, register
 from hydrarch.core.components.sources import CurvePoint, Lifter, curve_field
 
-__all__ = ["RUNS_OFF", "DrainEnd", "DrainInlet", "Inlet", "Outfall", "Sump", "Surface"]
+__all__ = ["RUNS_OFF", "DrainEnd", "DrainInlet", "DrainPump", "Inlet", "Outfall", "Sump", "Surface"]
 
 
 Surface = Literal["roof", "paving", "gravel", "grass"]
@@ -53,9 +53,29 @@ class Outfall(DrainEnd):
     kind: Literal["outfall"] = "outfall"
 
 
-class Sump(Lifter):
-    """A pit that a drain runs into and a pump lifts from: its water's `level` (m) when the pump starts, and the pump's
-    curve.
+class DrainPump(Lifter):
+    """Base of what pumps waste or rain water away: its water's `level` (m) when the pump starts, and the pump's curve."""
+
+    level: float = field(-1.0, "Water level when the pump starts", "level", ge=-3000, le=9000)
+    curve: tuple[CurvePoint, ...] = curve_field((0.0, 9.0), (0.001, 7.5), (0.003, 2.5))
+
+    @property
+    def stands_by(self) -> bool:
+        """Whether it runs only where another one fails."""
+        return False
+
+    @model_validator(mode="after")
+    def _falls(self) -> Self:
+        check_curve([(c.flow, c.head) for c in self.curve])
+        return self
+
+    def running(self) -> Curve:
+        """Its pump's curve."""
+        return running_curve(tuple((c.flow, c.head) for c in self.curve), 1.0)
+
+
+class Sump(DrainPump):
+    """A pit that a drain runs into and a pump lifts from.
 
     One that stands by runs only where the other one fails, on the mains or on a battery: never with it. `comes` (m³/s)
     is the most that runs into the pit, where its drains are not drawn; `stores` (m³) what it lifts between the floats
@@ -69,9 +89,6 @@ class Sump(Lifter):
     """
 
     kind: Literal["sump"] = "sump"
-    level: float = field(-1.0, "Water level when the pump starts", "level", ge=-3000, le=9000)
-    curve: tuple[CurvePoint, ...] = curve_field((0.0, 9.0), (0.001, 7.5), (0.003, 2.5))
-
     turn: Literal["runs first", "stands by"] = Field("runs first", title="Its turn")
     shape: Literal["not measured", "round", "square-cornered"] = Field("not measured", title="The pit is")
     wide: float = field(0.45, "Width inside", "cut", only={"shape": ("round", "square-cornered")}, gt=0, le=20)
@@ -86,10 +103,10 @@ class Sump(Lifter):
     battery: float = field(0.0, "Charge of its battery, 0 for none", "charge", ge=0, le=4e7)
     draws: float = field(0.0, "It draws from the battery", "current", ge=0, le=1000)
 
-    @model_validator(mode="after")
-    def _falls(self) -> Sump:
-        check_curve([(c.flow, c.head) for c in self.curve])
-        return self
+    @property
+    def stands_by(self) -> bool:
+        """Whether it runs only where another one fails."""
+        return self.turn == "stands by"
 
     @property
     def across(self) -> float:
@@ -104,10 +121,6 @@ class Sump(Lifter):
         if self.stores or self.off is None:
             return self.stores
         return max(self.level - self.off, 0.0) * self.across
-
-    def running(self) -> Curve:
-        """Its pump's curve."""
-        return running_curve(tuple((c.flow, c.head) for c in self.curve), 1.0)
 
 
 register(

@@ -9,7 +9,8 @@ from typing import Literal
 from pydantic import Field
 
 from hydrarch.core.components.base import Kind, PortSpec, field, register
-from hydrarch.core.components.drains import DrainEnd, Inlet, Surface
+from hydrarch.core.components.drains import DrainEnd, DrainPump, Inlet, Surface
+from hydrarch.core.components.sources import CurvePoint, curve_field
 
 __all__ = [
     "ChannelDrain",
@@ -82,6 +83,21 @@ class LaundryStandpipe(Inlet):
     trap: Told = Field("yes", title="It has a trap")
 
 
+class Washer(DrainPump):
+    """A washing machine that pumps its water out by a hose: `hose_end` (m) is how high that ends above the floor.
+
+    `load` (m³) is what it lets out each time, `loads` how often in a week; 0 where nobody knows.
+    """
+
+    kind: Literal["washer"] = "washer"
+    level: float = field(0.4, "Level of its water", "level", ge=-3000, le=9000)
+    curve: tuple[CurvePoint, ...] = curve_field((0.0, 2.6), (0.0006, 1.6), (0.0011, 0.3))
+    hose: Told = Field("not known", title="The end of its hose fits what is bought for it")
+    hose_end: float = field(0.9, "End of its hose above the floor", "cut", ge=0, le=3)
+    load: float = field(0.0, "Water of one load, 0 if not known", "volume", ge=0, le=1)
+    loads: float = field(0.0, "Loads in a week, 0 if not known", "ratio", ge=0, le=1000)
+
+
 class SewerConnection(DrainEnd):
     """Where a drain joins what is there: a sewer, a tank, the street. Its `invert` (m) is fixed, None where nobody has
     read it.
@@ -118,6 +134,9 @@ _OUT = PortSpec("out", "drain", "Outlet", ends=())
 _FALLS_IN = PortSpec("in", "in", "What falls into it", takes=4, needs=False, ends=(), falls=True)
 _ENDS = PortSpec("in", "drain", "Inlet", ends=(), falls=True)
 
+_HOSE = dict.fromkeys(("north-american", "elsewhere", "both"), "vinyl:bore:1")
+"""The end of a washer's hose: it goes over a barb with a clamp; its true bore is tried in the shop."""
+
 for _model, _title, _letter in (
     (Downpipe, "Downpipe", "DP"),
     (ChannelDrain, "Channel drain", "CD"),
@@ -143,3 +162,15 @@ for _end, _title, _letter in (
     (PopUp, "Pop-up outlet", "PO"),
 ):
     register(Kind(model=_end, title=_title, letter=_letter, role="drain", ports=(_ENDS,), needs="one run", bears=True))
+
+register(
+    Kind(
+        model=Washer,
+        title="Washer",
+        letter="WM",
+        role="drain",
+        ports=(PortSpec("out", "pumped", "Hose", given=_HOSE, serves=True),),
+        bears=True,
+        needs="one run at its hose",
+    )
+)

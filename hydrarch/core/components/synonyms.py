@@ -40,6 +40,7 @@ _ALSO = {
     "channel_drain": "trench drain, slot drain, line drain, grated channel",
     "floor_drain": "cellar drain, shower drain, floor gully",
     "waste": "penetration, stack, waste pipe, soil stack, soil pipe, building drain, house drain, waste stack",
+    "washer": "washing machine, clothes washer, laundry, greywater",
     "laundry_standpipe": "washer standpipe, trap, p-trap, air gap, washing machine standpipe",
     "outfall": "outfall, outlet of a drain, open end, ditch, daylight",
     "sewer_connection": "street connection, sewer, lateral, septic tank, connection",

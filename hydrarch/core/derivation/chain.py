@@ -38,6 +38,7 @@ from hydrarch.core.cutting.cuts import CutList, cut
 from hydrarch.core.cutting.elbowroom import room_problems
 from hydrarch.core.cutting.shop import FittingBody, bodies, meeting_problems
 from hydrarch.core.drainage.ends import Drainage, drain_ends
+from hydrarch.core.drainage.greywater import uneven_problems
 from hydrarch.core.editing.fixes import MENDS, does
 from hydrarch.core.hydraulics.air import air_problems
 from hydrarch.core.hydraulics.drain_flow import DrainRun, drain_problems, drain_runs
@@ -327,6 +328,7 @@ class Derivation:
                 ),
                 *intake_problems(plan, lay, pipes, self.sizes.through()),
                 *clogged_problems(plan, lay, pipes, self.assembly.minor, self.sizes.flows),
+                *uneven_problems(plan, lay, self.sizes.flows.values()),
                 *cold_problems(plan, pipes, lay.warm),
                 *movement_problems(plan, lay, pipes),
             )

@@ -20,6 +20,7 @@ from hydrarch.core.components.inlets import (
     Waste,
 )
 from hydrarch.core.components.lines import Cap
+from hydrarch.core.drainage.greywater import greywater_problems
 from hydrarch.core.drainage.rainwater import HALF_EMPTY, downpipe_carries, soakaway_state
 from hydrarch.core.hydraulics.drain_flow import DrainRun, inlet_comes, inlets_above, pumped_into
 from hydrarch.core.plan.document import Plan, Point
@@ -92,7 +93,7 @@ def drain_ends(plan: Plan, lay: Layout, drains: Sequence[DrainRun]) -> Drainage:
             note, wrong = _soakaway(plan, point, point.what, area, other)
             notes.append(note)
             told += wrong
-    return Drainage(tuple(notes), tuple(told))
+    return Drainage(tuple(notes), (*told, *greywater_problems(plan, lay)))
 
 
 def _reached(plan: Plan, lay: Layout) -> dict[str, tuple[Point, ...]]:

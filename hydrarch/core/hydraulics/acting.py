@@ -18,7 +18,7 @@ from hydrarch.core.catalogue.curves import Curve
 from hydrarch.core.components.base import What
 from hydrarch.core.components.basins import Heater, InWall, Jet, Standpipe
 from hydrarch.core.components.devices import BackflowPreventer, CheckValve, Filter, Pump, Regulator, ThreeWay, Valve
-from hydrarch.core.components.drains import DrainEnd, Inlet, Sump
+from hydrarch.core.components.drains import DrainEnd, DrainPump, Inlet
 from hydrarch.core.components.equipment import Equipment
 from hydrarch.core.components.outlets import Bubbler, Drip, DripRow, Sprinkler
 from hydrarch.core.components.protection import Injector
@@ -181,10 +181,10 @@ def _(what: WellPump, point: Point, net: Acting) -> None:
 
 
 @acts.register
-def _(what: Sump, point: Point, net: Acting) -> None:
+def _(what: DrainPump, point: Point, net: Acting) -> None:
     if not net.runs_at(point, "out"):
         return
-    if what.turn == "stands by":
+    if what.stands_by:
         net.one_way(point, "out")  # it is off: its check holds what the other one lifts
     else:
         net.lifts(point, what.running(), what.level)

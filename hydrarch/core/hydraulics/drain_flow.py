@@ -16,7 +16,7 @@ from hydrarch.core.catalogue.guidance import choose_practice, practices
 from hydrarch.core.catalogue.markets import market
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.components.devices import ThreeWay
-from hydrarch.core.components.drains import Inlet, Sump
+from hydrarch.core.components.drains import DrainPump, Inlet
 from hydrarch.core.components.lines import Cap
 from hydrarch.core.hydraulics.gravity import SELF_CLEANSING, PartFull, part_full
 from hydrarch.core.hydraulics.pumps import flow_at
@@ -176,11 +176,11 @@ def pumped_into(plan: Plan, lay: Layout) -> dict[str, float]:
     """
     found: dict[str, float] = {}
     for system in lay.systems.found:
-        pumps = [w for s in system.sources if isinstance(w := plan.by_id[s].what, Sump)]
+        pumps = [w for s in system.sources if isinstance(w := plan.by_id[s].what, DrainPump)]
         for p in system.points if pumps else ():
             if isinstance(plan.by_id[p].what, Inlet):
-                lifts = [(w.turn, flow_at(w.running(), plan.by_id[p].level - w.level)) for w in pumps]
-                first = sum(x for turn, x in lifts if turn == "runs first")
+                lifts = [(w.stands_by, flow_at(w.running(), plan.by_id[p].level - w.level)) for w in pumps]
+                first = sum(x for waits, x in lifts if not waits)
                 found[p] = found.get(p, 0.0) + max(first, *(x for _, x in lifts))
     return found
 

@@ -13,7 +13,7 @@ from hydrarch.core.catalogue.pipes import HUNG, Pipe, laid_rating, series, threa
 from hydrarch.core.components.base import What
 from hydrarch.core.components.basins import InWall, Standpipe
 from hydrarch.core.components.devices import CheckValve, Pump, Regulator
-from hydrarch.core.components.drains import Sump
+from hydrarch.core.components.drains import DrainPump
 from hydrarch.core.components.sources import Lifter, Mains, Tank, WellPump
 from hydrarch.core.hydraulics.water import Water, water
 from hydrarch.core.plan.document import Plan, Point, Run, RunEnd
@@ -46,7 +46,7 @@ def _(what: WellPump, point: Point, wet: Water) -> float | None:
 
 
 @head_at_rest.register
-def _(what: Sump, point: Point, wet: Water) -> float | None:
+def _(what: DrainPump, point: Point, wet: Water) -> float | None:
     return what.level + what.running()[0][1]
 
 

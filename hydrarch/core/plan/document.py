@@ -473,7 +473,9 @@ class Plan(Model):
         return self.model_copy(update={"points": points})
 
     def all_scenarios(self) -> tuple[Scenario, ...]:
-        """The crew's scenarios and each zone by itself; where none is written, what is in no zone all at once."""
+        """The crew's scenarios and each zone by itself; where none is written, what is in no zone all at once, and
+        that with each three-way valve turned.
+        """
         here = {p.id for p in self.outlets}
         zones = tuple(Scenario(id=z.id, name=z.name, open=tuple(h for h in z.heads if h in here)) for z in self.zones)
         if self.scenarios:
@@ -481,4 +483,13 @@ class Plan(Model):
         rest = tuple(p.id for p in self.outlets if not any(p.id in z.open for z in zones))
         if zones and not rest:
             return zones
-        return (Scenario(id="all", name="All else open" if zones else "Everything open", open=rest), *zones)
+        name = "All else open" if zones else "Everything open"
+        return (Scenario(id="all", name=name, open=rest), *self._turned_otherwise(name, rest), *zones)
+
+    def _turned_otherwise(self, name: str, rest: tuple[str, ...]) -> Iterable[Scenario]:
+        """The same with each three-way valve that shuts one of its sides turned to shut the other: both are sized."""
+        for p in self.with_trait("diverts"):
+            other = {"left": "right", "right": "left"}.get(getattr(p.what, "shut", ""))
+            if other is not None:
+                turned = Turned.model_validate({"point": p.id, "shut": other})
+                yield Scenario(id=f"all-{p.id[-36:]}", name=f"{name}, {p.label} turned", open=rest, turned=(turned,))

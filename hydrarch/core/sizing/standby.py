@@ -40,7 +40,7 @@ def standby_flows(plan: Plan, lay: Layout) -> dict[str, float]:
             carry(sources, p.id, draws(p.what))
     opens = [p.id for p in plan.points if any(x.falls for x in p.kind.ports_of(p.what))]
     for sump in plan.of_kind(Sump):
-        if isinstance(sump.what, Sump) and sump.what.turn == "stands by":
+        if isinstance(sump.what, Sump) and sump.what.stands_by:
             system = next((s for s in lay.systems.found if sump.id in s.sources), None)
             for end in (o for o in opens if system is not None and o in system.points):
                 carry([sump.id], end, flow_at(sump.what.running(), plan.by_id[end].level - sump.what.level))

@@ -6801,7 +6801,7 @@ export interface components {
                 [key: string]: string;
             };
             /** What */
-            what: components["schemas"]["Tap"] | components["schemas"]["Hydrant"] | components["schemas"]["Sprinkler"] | components["schemas"]["Drip"] | components["schemas"]["Bubbler"] | components["schemas"]["DripRow"] | components["schemas"]["Heater"] | components["schemas"]["Basin"] | components["schemas"]["Skimmer"] | components["schemas"]["SuctionCover"] | components["schemas"]["Bulkhead"] | components["schemas"]["BulkheadIn"] | components["schemas"]["Standpipe"] | components["schemas"]["Returns"] | components["schemas"]["LargeJet"] | components["schemas"]["SmallJet"] | components["schemas"]["TopUp"] | components["schemas"]["Blower"] | components["schemas"]["WellPump"] | components["schemas"]["Mains"] | components["schemas"]["Tank"] | components["schemas"]["Valve"] | components["schemas"]["CheckValve"] | components["schemas"]["Union"] | components["schemas"]["Filter"] | components["schemas"]["BackflowPreventer"] | components["schemas"]["Pump"] | components["schemas"]["Regulator"] | components["schemas"]["Vent"] | components["schemas"]["ThreeWay"] | components["schemas"]["DrainInlet"] | components["schemas"]["Outfall"] | components["schemas"]["Sump"] | components["schemas"]["Vessel"] | components["schemas"]["Equipment"] | components["schemas"]["Downpipe"] | components["schemas"]["ChannelDrain"] | components["schemas"]["FloorDrain"] | components["schemas"]["Waste"] | components["schemas"]["LaundryStandpipe"] | components["schemas"]["SewerConnection"] | components["schemas"]["Soakaway"] | components["schemas"]["PopUp"] | components["schemas"]["Junction"] | components["schemas"]["Bend"] | components["schemas"]["Cap"] | components["schemas"]["Mark"] | components["schemas"]["ReliefValve"] | components["schemas"]["Injector"] | components["schemas"]["Pitless"];
+            what: components["schemas"]["Tap"] | components["schemas"]["Hydrant"] | components["schemas"]["Sprinkler"] | components["schemas"]["Drip"] | components["schemas"]["Bubbler"] | components["schemas"]["DripRow"] | components["schemas"]["Heater"] | components["schemas"]["Basin"] | components["schemas"]["Skimmer"] | components["schemas"]["SuctionCover"] | components["schemas"]["Bulkhead"] | components["schemas"]["BulkheadIn"] | components["schemas"]["Standpipe"] | components["schemas"]["Returns"] | components["schemas"]["LargeJet"] | components["schemas"]["SmallJet"] | components["schemas"]["TopUp"] | components["schemas"]["Blower"] | components["schemas"]["WellPump"] | components["schemas"]["Mains"] | components["schemas"]["Tank"] | components["schemas"]["Valve"] | components["schemas"]["CheckValve"] | components["schemas"]["Union"] | components["schemas"]["Filter"] | components["schemas"]["BackflowPreventer"] | components["schemas"]["Pump"] | components["schemas"]["Regulator"] | components["schemas"]["Vent"] | components["schemas"]["ThreeWay"] | components["schemas"]["DrainInlet"] | components["schemas"]["Outfall"] | components["schemas"]["Sump"] | components["schemas"]["Vessel"] | components["schemas"]["Equipment"] | components["schemas"]["Downpipe"] | components["schemas"]["ChannelDrain"] | components["schemas"]["FloorDrain"] | components["schemas"]["Waste"] | components["schemas"]["LaundryStandpipe"] | components["schemas"]["SewerConnection"] | components["schemas"]["Soakaway"] | components["schemas"]["PopUp"] | components["schemas"]["Washer"] | components["schemas"]["Junction"] | components["schemas"]["Bend"] | components["schemas"]["Cap"] | components["schemas"]["Mark"] | components["schemas"]["ReliefValve"] | components["schemas"]["Injector"] | components["schemas"]["Pitless"];
         };
         /**
          * Painted
@@ -7357,7 +7357,7 @@ export interface components {
                 [key: string]: string;
             };
             /** What */
-            what: components["schemas"]["Tap"] | components["schemas"]["Hydrant"] | components["schemas"]["Sprinkler"] | components["schemas"]["Drip"] | components["schemas"]["Bubbler"] | components["schemas"]["DripRow"] | components["schemas"]["Heater"] | components["schemas"]["Basin"] | components["schemas"]["Skimmer"] | components["schemas"]["SuctionCover"] | components["schemas"]["Bulkhead"] | components["schemas"]["BulkheadIn"] | components["schemas"]["Standpipe"] | components["schemas"]["Returns"] | components["schemas"]["LargeJet"] | components["schemas"]["SmallJet"] | components["schemas"]["TopUp"] | components["schemas"]["Blower"] | components["schemas"]["WellPump"] | components["schemas"]["Mains"] | components["schemas"]["Tank"] | components["schemas"]["Valve"] | components["schemas"]["CheckValve"] | components["schemas"]["Union"] | components["schemas"]["Filter"] | components["schemas"]["BackflowPreventer"] | components["schemas"]["Pump"] | components["schemas"]["Regulator"] | components["schemas"]["Vent"] | components["schemas"]["ThreeWay"] | components["schemas"]["DrainInlet"] | components["schemas"]["Outfall"] | components["schemas"]["Sump"] | components["schemas"]["Vessel"] | components["schemas"]["Equipment"] | components["schemas"]["Downpipe"] | components["schemas"]["ChannelDrain"] | components["schemas"]["FloorDrain"] | components["schemas"]["Waste"] | components["schemas"]["LaundryStandpipe"] | components["schemas"]["SewerConnection"] | components["schemas"]["Soakaway"] | components["schemas"]["PopUp"] | components["schemas"]["Junction"] | components["schemas"]["Bend"] | components["schemas"]["Cap"] | components["schemas"]["Mark"] | components["schemas"]["ReliefValve"] | components["schemas"]["Injector"] | components["schemas"]["Pitless"];
+            what: components["schemas"]["Tap"] | components["schemas"]["Hydrant"] | components["schemas"]["Sprinkler"] | components["schemas"]["Drip"] | components["schemas"]["Bubbler"] | components["schemas"]["DripRow"] | components["schemas"]["Heater"] | components["schemas"]["Basin"] | components["schemas"]["Skimmer"] | components["schemas"]["SuctionCover"] | components["schemas"]["Bulkhead"] | components["schemas"]["BulkheadIn"] | components["schemas"]["Standpipe"] | components["schemas"]["Returns"] | components["schemas"]["LargeJet"] | components["schemas"]["SmallJet"] | components["schemas"]["TopUp"] | components["schemas"]["Blower"] | components["schemas"]["WellPump"] | components["schemas"]["Mains"] | components["schemas"]["Tank"] | components["schemas"]["Valve"] | components["schemas"]["CheckValve"] | components["schemas"]["Union"] | components["schemas"]["Filter"] | components["schemas"]["BackflowPreventer"] | components["schemas"]["Pump"] | components["schemas"]["Regulator"] | components["schemas"]["Vent"] | components["schemas"]["ThreeWay"] | components["schemas"]["DrainInlet"] | components["schemas"]["Outfall"] | components["schemas"]["Sump"] | components["schemas"]["Vessel"] | components["schemas"]["Equipment"] | components["schemas"]["Downpipe"] | components["schemas"]["ChannelDrain"] | components["schemas"]["FloorDrain"] | components["schemas"]["Waste"] | components["schemas"]["LaundryStandpipe"] | components["schemas"]["SewerConnection"] | components["schemas"]["Soakaway"] | components["schemas"]["PopUp"] | components["schemas"]["Washer"] | components["schemas"]["Junction"] | components["schemas"]["Bend"] | components["schemas"]["Cap"] | components["schemas"]["Mark"] | components["schemas"]["ReliefValve"] | components["schemas"]["Injector"] | components["schemas"]["Pitless"];
             /** X */
             x: number;
             /** Y */
@@ -9227,8 +9227,7 @@ export interface components {
         };
         /**
          * Sump
-         * @description A pit that a drain runs into and a pump lifts from: its water's `level` (m) when the pump starts, and the pump's
-         *     curve.
+         * @description A pit that a drain runs into and a pump lifts from.
          *
          *     One that stands by runs only where the other one fails, on the mains or on a battery: never with it. `comes` (m³/s)
          *     is the most that runs into the pit, where its drains are not drawn; `stores` (m³) what it lifts between the floats
@@ -10205,6 +10204,63 @@ export interface components {
             joint: string;
             /** Run */
             run: string;
+        };
+        /**
+         * Washer
+         * @description A washing machine that pumps its water out by a hose: `hose_end` (m) is how high that ends above the floor.
+         *
+         *     `load` (m³) is what it lets out each time, `loads` how often in a week; 0 where nobody knows.
+         */
+        Washer: {
+            /**
+             * Pump curve
+             * @default [
+             *       {
+             *         "flow": 0,
+             *         "head": 2.6
+             *       },
+             *       {
+             *         "flow": 0.0006,
+             *         "head": 1.6
+             *       },
+             *       {
+             *         "flow": 0.0011,
+             *         "head": 0.3
+             *       }
+             *     ]
+             */
+            curve: components["schemas"]["CurvePoint"][];
+            /**
+             * The end of its hose fits what is bought for it
+             * @default not known
+             * @enum {string}
+             */
+            hose: "not known" | "yes" | "no";
+            /**
+             * End of its hose above the floor
+             * @default 0.9
+             */
+            hose_end: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "washer";
+            /**
+             * Level of its water
+             * @default 0.4
+             */
+            level: number;
+            /**
+             * Water of one load, 0 if not known
+             * @default 0
+             */
+            load: number;
+            /**
+             * Loads in a week, 0 if not known
+             * @default 0
+             */
+            loads: number;
         };
         /**
          * Waste

@@ -262,6 +262,13 @@ const marks: Record<string, ReactNode> = {
       <path d="M-6 0H5M2-3L5 0L2 3" {...line} stroke={water} strokeWidth={2} />
     </g>
   ),
+  washer: (
+    <g>
+      <rect x={-10} y={-11} width={20} height={22} fill={panel} stroke={ink} strokeWidth={2} rx={2} />
+      <circle cy={2} r={6} fill={panel} stroke={ink} strokeWidth={1.8} />
+      <path d="M-4 3q2-3 4 0t4 0" {...line} stroke={water} strokeWidth={2} />
+    </g>
+  ),
   laundry_standpipe: (
     <g>
       <path d="M-4-11V4q0 5 5 5t5-5V1" {...line} strokeWidth={3} />
