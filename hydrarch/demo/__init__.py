@@ -24,6 +24,7 @@ __all__ = [
     "POND_ID",
     "TANK_ID",
     "TUB_ID",
+    "WASH_ID",
     "YARD_ID",
     "cedar_tub",
     "demo_events",
@@ -35,6 +36,7 @@ __all__ = [
     "swimming_pond",
     "tent_meadow",
     "thistledown",
+    "wash_block",
 ]
 
 DEMO_ID = "thistledown"
@@ -45,7 +47,8 @@ BEDS_ID = "thistledown-beds"
 POND_ID = "thistledown-pond"
 TUB_ID = "thistledown-tub"
 TANK_ID = "thistledown-tank"
-JOBS = (BEDS_ID, MEADOW_ID, TANK_ID, TUB_ID, POND_ID, YARD_ID, HERBS_ID, DEMO_ID)
+WASH_ID = "thistledown-wash"
+JOBS = (WASH_ID, BEDS_ID, MEADOW_ID, TANK_ID, TUB_ID, POND_ID, YARD_ID, HERBS_ID, DEMO_ID)
 """The demo's jobs, the first that anyone looks at last."""
 
 AS_OF = 1767261600.0
@@ -115,3 +118,10 @@ def show_tank() -> Plan:
     unions.
     """
     return demo_job(TANK_ID).plan
+
+
+def wash_block() -> Plan:
+    """The wash block: two downpipes and a cellar pit with a battery pump to a soakaway, and a washer whose water goes to
+    two beds or to the septic tank. The lowest drain is laid, with its levels read.
+    """
+    return demo_job(WASH_ID).plan

@@ -11,7 +11,7 @@ from typing import Any
 from fastapi.testclient import TestClient
 
 from hydrarch.api.app import create_app
-from hydrarch.demo import BEDS_ID, DEMO_ID, HERBS_ID, MEADOW_ID, POND_ID, TANK_ID, TUB_ID, YARD_ID
+from hydrarch.demo import BEDS_ID, DEMO_ID, HERBS_ID, MEADOW_ID, POND_ID, TANK_ID, TUB_ID, WASH_ID, YARD_ID
 from tests.api.client import WithClient
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -24,7 +24,7 @@ class Jobs(WithClient):
         """The demo is listed, and opens with everything derived."""
         self.assertEqual(
             [j["id"] for j in self.client.get("/api/jobs").json()],
-            [DEMO_ID, HERBS_ID, YARD_ID, POND_ID, TUB_ID, TANK_ID, MEADOW_ID, BEDS_ID],
+            [DEMO_ID, HERBS_ID, YARD_ID, POND_ID, TUB_ID, TANK_ID, MEADOW_ID, BEDS_ID, WASH_ID],
         )
         shown = self.job()["answer"]
         self.assertLess(set(shown["standing"]["readiness"]["joints"]), {j["id"] for j in shown["joints"]})

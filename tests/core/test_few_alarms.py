@@ -19,6 +19,7 @@ from hydrarch.demo import (
     swimming_pond,
     tent_meadow,
     thistledown,
+    wash_block,
 )
 from tests.core.jobs import (
     bathrooms,
@@ -36,7 +37,7 @@ from tests.core.jobs import (
 )
 from tests.core.plans import codes, draw, point
 
-_DEMO = (thistledown, drying_yard, herb_bank, herb_beds, tent_meadow, cedar_tub, show_tank, swimming_pond)
+_DEMO = (thistledown, drying_yard, herb_bank, herb_beds, tent_meadow, cedar_tub, show_tank, swimming_pond, wash_block)
 _REPAIRS = (nicked_line, capped_lines, stop_and_waste, chewed_tubing)
 _JOBS = (*_DEMO, well, roof_drain, building_drain, cellar_sump, greywater, lead_service, bathrooms, *_REPAIRS, square)
 

@@ -15,7 +15,7 @@ from hydrarch.core.catalogue.fittings import end
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.components.devices import CheckValve, Union
 from hydrarch.core.components.drains import Sump
-from hydrarch.core.hydraulics.drain_flow import inlet_comes, inlets_above, pumped_into
+from hydrarch.core.hydraulics.drain_flow import comes_to_pit
 from hydrarch.core.hydraulics.flow import Flow, FlowModel
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.core.site.layout import Layout
@@ -115,22 +115,10 @@ def _gives(
     return abs(alone.runs[out].flow) if out in alone.runs else 0.0
 
 
-def _comes(plan: Plan, lay: Layout, pump: Point) -> float:
-    """The most that comes to a pump's pit: what the crew says, or what all inlets of its drains take, and what falls or
-    is pumped into those, whichever way else it might go.
-    """
-    assert isinstance(pump.what, Sump)
-    into = {r.id for r in plan.runs for e in r.ends if e.point == pump.id and plan.port_name(e) == "in"}
-    if pump.what.comes or not into:
-        return pump.what.comes
-    pumped = pumped_into(plan, lay)
-    return sum(inlet_comes(plan, p) + pumped.get(p.id, 0.0) for p in inlets_above(plan, lay, into))
-
-
 def _pit(plan: Plan, lay: Layout, pump: Point, pumps: list[Point], gives: float) -> Pit:
     what, units = pump.what, plan.units
     assert isinstance(what, Sump)
-    comes = max(_comes(plan, lay, p) for p in pumps)  # they stand in one pit
+    comes = max(comes_to_pit(plan, lay, p) for p in pumps)  # they stand in one pit
     alone = " alone" if what.turn == "stands by" else ""
     says = f"{pump.label} lifts {show(gives, 'flow', units)}{alone}."
     holds = not comes or gives > comes

@@ -22,7 +22,7 @@ from hydrarch.core.components.inlets import (
 from hydrarch.core.components.lines import Cap
 from hydrarch.core.drainage.greywater import greywater_problems
 from hydrarch.core.drainage.rainwater import HALF_EMPTY, downpipe_carries, soakaway_state
-from hydrarch.core.hydraulics.drain_flow import DrainRun, inlet_comes, inlets_above, pumped_into
+from hydrarch.core.hydraulics.drain_flow import DrainRun, inlet_comes, inlets_above, pumped_in_a_storm
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.core.site.layout import Layout
 
@@ -78,7 +78,7 @@ def drain_ends(plan: Plan, lay: Layout, drains: Sequence[DrainRun]) -> Drainage:
             notes.append(AtDrain(point.id, f"{says}{show(carries, 'flow', plan.units)}, a third full."))
             if comes > carries:
                 told.append(tell("downpipe-narrow", point.id, plan.units, pipe=point.label, comes=comes, most=carries))
-    pumped = pumped_into(plan, lay)
+    pumped = pumped_in_a_storm(plan, lay)
     for point in plan.of_kind(DrainEnd):
         into = [r for r in lay.at[point.id] if lay.systems.drain(r)]
         if isinstance(point.what, SewerConnection):

@@ -24,6 +24,7 @@ _GARDEN = (Outfall, PopUp, Soakaway)
 _EVEN = 0.25
 """Share of the mean by which outlets of a garden may differ before it is told; from memory."""
 _LEVEL = 1e-6
+_RUNS = 1e-5  # m³/s: less is what a shut valve lets by in the sums
 
 
 def greywater_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
@@ -102,7 +103,7 @@ def uneven_problems(plan: Plan, lay: Layout, flows: Iterable[Flow]) -> Iterator[
     }
     for flow in flows:
         got = {p: _arrives(lay, flow, p) for p in ends}
-        served = {p: q for p, q in got.items() if q > 0}
+        served = {p: q for p, q in got.items() if q > _RUNS}
         if len(served) < 2:
             continue
         mean = sum(served.values()) / len(served)

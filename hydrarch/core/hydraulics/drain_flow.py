@@ -16,7 +16,7 @@ from hydrarch.core.catalogue.guidance import choose_practice, practices
 from hydrarch.core.catalogue.markets import market
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.components.devices import ThreeWay
-from hydrarch.core.components.drains import DrainPump, Inlet
+from hydrarch.core.components.drains import DrainPump, Inlet, Sump
 from hydrarch.core.components.lines import Cap
 from hydrarch.core.hydraulics.gravity import SELF_CLEANSING, PartFull, part_full
 from hydrarch.core.hydraulics.pumps import flow_at
@@ -25,11 +25,13 @@ from hydrarch.core.site.layout import Layout, Line
 
 __all__ = [
     "DrainRun",
+    "comes_to_pit",
     "drain_problems",
     "drain_runs",
     "fall_words",
     "inlet_comes",
     "inlets_above",
+    "pumped_in_a_storm",
     "pumped_into",
 ]
 
@@ -204,6 +206,32 @@ def inlets_above(plan: Plan, lay: Layout, into: Iterable[str]) -> tuple[Point, .
             above = {lay.systems.of[r] for r, port in ports.items() if port == "in"}
             left |= {n for n in above if lay.systems.found[n].sort == "gravity drain"} - seen
     return tuple(found)
+
+
+def comes_to_pit(plan: Plan, lay: Layout, pump: Point) -> float:
+    """The most (m³/s) that comes to a pump's pit: what the crew says, or what all inlets of its drains take, and what
+    falls or is pumped into those, whichever way else it might go.
+    """
+    assert isinstance(pump.what, Sump)
+    into = {r.id for r in plan.runs for e in r.ends if e.point == pump.id and plan.port_name(e) == "in"}
+    if pump.what.comes or not into:
+        return pump.what.comes
+    pumped = pumped_into(plan, lay)
+    return sum(inlet_comes(plan, p) + pumped.get(p.id, 0.0) for p in inlets_above(plan, lay, into))
+
+
+def pumped_in_a_storm(plan: Plan, lay: Layout) -> dict[str, float]:
+    """What pits' pumps bring to each drain inlet on the mean of a long storm (m³/s): no more than comes to their pits,
+    where that is known; else what they lift without a rest.
+    """
+    found = pumped_into(plan, lay)
+    for system in lay.systems.found:
+        pits = [p for s in system.sources if isinstance((p := plan.by_id[s]).what, Sump)]
+        comes = max((comes_to_pit(plan, lay, p) for p in pits), default=0.0)
+        for name in system.points if comes else ():
+            if name in found:
+                found[name] = min(found[name], comes)
+    return found
 
 
 def _port_at(plan: Plan, run: str, point: str) -> str:

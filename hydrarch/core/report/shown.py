@@ -159,7 +159,7 @@ def _drains(d: Derivation) -> tuple[DrainRun, ...]:
     return d.drains
 
 
-@part("survey", "size", room="drained_to")
+@part("size", room="drained_to")
 def _drained_to(d: Derivation) -> tuple[AtDrain, ...]:
     """What is said of where drains begin and end."""
     return d.drained_to.notes
