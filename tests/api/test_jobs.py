@@ -192,7 +192,7 @@ class Files(WithClient):
         ]
         for text, says in cases:
             self.refused(self.client.post("/api/import", content=text), 422, "bad-file", says)
-        self.assertEqual(len(self.client.get("/api/jobs").json()), 8)
+        self.assertEqual(len(self.client.get("/api/jobs").json()), 9)
 
     def test_ten_megabytes(self) -> None:
         """A body over the limit is refused before it is read, with a length or without."""

@@ -7,7 +7,7 @@ from typing import Any
 from hydrarch.core.base.problems import Problem
 from hydrarch.core.circulation.pits import most_starts
 from hydrarch.core.derivation.chain import derive
-from tests.core.plans import draw, point
+from tests.core.plans import codes, draw, point
 
 
 def told(spots: list[dict[str, Any]], runs: list[tuple[str, str]], **more: Any) -> dict[str, Problem]:
@@ -112,6 +112,18 @@ class Starts(unittest.TestCase):
         self.assertNotIn("pit-starts", told(spots, runs))
         spots[0]["what"] |= {"stores": 5.0, "starts": 10.0}
         self.assertNotIn("pit-starts", told(spots, runs))
+
+
+class HalfDrawn(unittest.TestCase):
+    """A device with nothing at its inlet yet."""
+
+    def test_no_water_comes_to_a_regulator(self) -> None:
+        """Whichever of its ports is free, and whatever else is fed: sizes are worked out, and what is missing is told."""
+        spots = [point("M", 0, 0, "mains"), point("PR", 10, 0, "regulator"), point("T", 20, 0, "tap")]
+        for runs in ([("M", "PR:out"), ("PR:out", "T")], [("M", "T"), ("PR:out", "T")], [("M", "PR:in")]):
+            done = derive(draw(spots, runs), strict=True)
+            self.assertEqual(set(done.sizes.choices), {f"R{n}" for n in range(1, len(runs) + 1)})
+            self.assertTrue({"end-not-at-end", "device-not-in-line", "outlet-without-source"} & set(codes(done.plan)))
 
 
 if __name__ == "__main__":

@@ -328,7 +328,7 @@ class Derivation:
                 ),
                 *intake_problems(plan, lay, pipes, self.sizes.through()),
                 *clogged_problems(plan, lay, pipes, self.assembly.minor, self.sizes.flows),
-                *uneven_problems(plan, lay, self.sizes.flows.values()),
+                *uneven_problems(plan, lay, tuple(self.sizes.flows.values())),
                 *cold_problems(plan, pipes, lay.warm),
                 *movement_problems(plan, lay, pipes),
             )

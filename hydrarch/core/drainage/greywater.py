@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 
 from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.components.devices import ThreeWay, Vent
-from hydrarch.core.components.drains import DrainEnd, Inlet, Outfall
+from hydrarch.core.components.drains import Inlet, Outfall
 from hydrarch.core.components.inlets import LaundryStandpipe, PopUp, SewerConnection, Soakaway, Washer
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.plan.document import Plan, Point
@@ -92,32 +92,20 @@ def _sides(plan: Plan, lay: Layout, diverter: Point) -> Iterator[list[str]]:
         yield sorted(seen - {diverter.id})
 
 
-def uneven_problems(plan: Plan, lay: Layout, flows: Iterable[Flow]) -> Iterator[Problem]:
-    """Gardens whose outlets share a washer's water unevenly."""
-    ends = {
-        p.id
-        for system in lay.systems.found
-        if _of(plan, system.sources, Washer)
-        for p in _of(plan, system.points, *_GARDEN)
-        if isinstance(p.what, DrainEnd)
-    }
-    for flow in flows:
-        got = {p: _arrives(lay, flow, p) for p in ends}
-        served = {p: q for p, q in got.items() if q > _RUNS}
-        if len(served) < 2:
+def uneven_problems(plan: Plan, lay: Layout, flows: Sequence[Flow]) -> Iterator[Problem]:
+    """Gardens whose outlets share a washer's water unevenly: each that one way of a three-way valve serves."""
+    for system in lay.systems.found:
+        if not _of(plan, system.sources, Washer):
             continue
-        mean = sum(served.values()) / len(served)
-        least = min(served, key=lambda p: (served[p], p))
-        if served[least] < (1 - _EVEN) * mean:
-            yield tell(
-                "garden-uneven",
-                least,
-                plan.units,
-                end=plan.names[least],
-                got=served[least],
-                mean=mean,
-            )
-            return
+        diverters = _of(plan, system.points, ThreeWay)
+        for side in [s for d in diverters for s in _sides(plan, lay, d)] or [list(system.points)]:
+            ends = [p.id for p in _of(plan, side, *_GARDEN)]
+            shares = [{p: _arrives(lay, flow, p) for p in ends} for flow in flows]
+            got = max(shares, key=lambda share: sum(share.values()), default={})
+            mean = sum(got.values()) / len(ends) if ends else 0.0
+            least = min(got, key=lambda p: (got[p], p), default="")
+            if len(ends) > 1 and mean > _RUNS and got[least] < (1 - _EVEN) * mean:
+                yield tell("garden-uneven", least, plan.units, end=plan.names[least], got=got[least], mean=mean)
 
 
 def _arrives(lay: Layout, flow: Flow, point: str) -> float:

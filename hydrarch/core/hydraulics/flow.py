@@ -389,7 +389,11 @@ class Trial:
         told = list(_limits(model, heads, flows, outlets))
         if all(o.pressure >= 0 for o in outlets.values()):  # else the source is too weak, and that is told
             told += parted(model.plan, model.lay, scenario, {p: s.pressure for p, s in states.items()})
-        lifts = {model.acting.pump_at[p.id]: (flows[p.id], heads[p.stop] - heads[p.start]) for p in model.network.pumps}
+        lifts = {
+            model.acting.pump_at[p.id]: (flows[p.id], heads[p.stop] - heads[p.start])
+            for p in model.network.pumps
+            if p.start in heads and p.stop in heads  # at a port that no run comes to there is no water
+        }
         return Flow(
             scenario=scenario.id,
             name=scenario.name,
@@ -453,12 +457,12 @@ def _limits(
                 scenario=scenario,
                 pump=p.label,
             )
-        if isinstance(p.what, Pump):
+        if isinstance(p.what, Pump) and pump.start in heads:
             inlet = (heads[pump.start] - p.level) * model.wet.weight
             yield from pump_suction(model.plan, model.lay, model.scenario, p, inlet)
     for r in model.network.regulators:
         p = points[model.acting.regulator_at[r.id]]
-        if model.open and heads[r.start] < r.head - 0.01 and flows.get(r.id, 0.0) > 1e-7:
+        if model.open and flows.get(r.id, 0.0) > 1e-7 and heads[r.start] < r.head - 0.01:
             yield tell(
                 "regulator-starved",
                 p.id,
