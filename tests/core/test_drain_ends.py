@@ -13,7 +13,9 @@ from hydrarch.core.derivation.chain import derive
 from hydrarch.core.drainage.rainwater import downpipe_carries, soakaway_state
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.record.log import Log
+from hydrarch.core.report.headlines import says
 from hydrarch.core.report.reminders import reminders
+from hydrarch.demo import wash_block
 from tests.core.plans import codes, draw, point
 
 HOUR = 3600.0
@@ -93,6 +95,20 @@ class Wastes(unittest.TestCase):
             ]
             plan = draw(spots, [("A", "J"), ("J", "C"), ("J", "O")], about="rain")
             self.assertEqual("waste-cleanout" in codes(plan), told)
+
+
+class CleanOuts(unittest.TestCase):
+    """A branch up to a clean-out carries nothing, and nothing is missing there."""
+
+    def test_not_counted_as_empty(self) -> None:
+        """The demo's has one of two runs: nine runs carry water, and each is said to be large enough; a pocket that falls
+        away from the main is told as one that does not fall.
+        """
+        done = derive(wash_block())
+        self.assertEqual({d.run for d in done.drains if d.cleans_out}, {"R2", "R3"})
+        self.assertEqual(says("size", done), "9 runs of drain, each large enough for its flow.")
+        spots = tuple(p.model_copy(update={"depth": 2.0}) if p.id in ("CO", "CB") else p for p in done.plan.points)
+        self.assertIn("no-fall", codes(done.plan.model_copy(update={"points": spots})))
 
 
 class Connections(unittest.TestCase):

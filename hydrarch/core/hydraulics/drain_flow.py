@@ -57,7 +57,8 @@ class DrainRun:
     runs.
 
     `says` is why it has its size, `after` the larger pipe that comes into it, "" where none does; `inverts` and `covers` (m)
-    are those of its upper and its lower end; `state` is None where it does not fall or carries nothing.
+    are those of its upper and its lower end; `state` is None where it does not fall or carries nothing; `cleans_out` says that it only leads up
+    to a clean-out.
     """
 
     run: str
@@ -73,6 +74,7 @@ class DrainRun:
     inverts: tuple[float, float]
     covers: tuple[float, float]
     state: PartFull | None
+    cleans_out: bool = False
 
 
 def drain_runs(plan: Plan, lay: Layout) -> dict[str, DrainRun]:
@@ -86,6 +88,7 @@ def drain_runs(plan: Plan, lay: Layout) -> dict[str, DrainRun]:
     exits = _exits(plan, lay)
     order = _downhill(lay, exits)
     place = {p: n for n, p in enumerate(order)}
+    rods = _clean_outs(plan, lay)
     lines.sort(key=lambda line: (place[_ends(lay, line, exits)[0]], line.run))
     flows, above = _carried(plan, lay, exits, order), dict[str, Pipe]()
     pumped = pumped_into(plan, lay)
@@ -123,7 +126,20 @@ def drain_runs(plan: Plan, lay: Layout) -> dict[str, DrainRun]:
             inverts=(levels[0] - item.bore / 2, levels[1] - item.bore / 2),
             covers=(plan.by_id[upper].depth - item.outside / 2, plan.by_id[lower].depth - item.outside / 2),
             state=state,
+            cleans_out=line.run in rods,
         )
+    return found
+
+
+def _clean_outs(plan: Plan, lay: Layout) -> set[str]:
+    """The runs of drains that only lead up to a clean-out (a cap): no water comes by them, and none is missing."""
+    found = set[str]()
+    for cap in plan.of_kind(Cap):
+        here, runs = cap.id, [r for r in lay.at[cap.id] if lay.systems.drain(r)]
+        while len(runs) == 1 and not isinstance(plan.by_id[here].what, Inlet):
+            found.add(runs[0])
+            here = lay.lines[runs[0]].other(here)
+            runs = [r for r in lay.at[here] if r not in found]
     return found
 
 

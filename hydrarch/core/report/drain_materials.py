@@ -81,7 +81,7 @@ def compare_drains(plan: Plan, report: Report = unheard) -> tuple[DrainMaterial,
             DrainMaterial(
                 choice=choice,
                 school=option.says,
-                chosen=choice == now and own_kinds <= {DRAIN_SERIES[choice]},
+                chosen=choice == now and own_kinds <= {market(plan.conditions.market).drain_pipe(DRAIN_SERIES[choice])},
                 usual=choice == practices()["drain"].default,
                 reason=option.reason,
                 floor=option.floor,

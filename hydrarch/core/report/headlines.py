@@ -94,9 +94,12 @@ def _size(d: Derivation) -> str:
 def _drains(d: Derivation) -> str:
     if not d.drains:
         return ""
-    bad = sum(run.state is None or not run.state.fits for run in d.drains)
+    flows = [run for run in d.drains if not run.cleans_out]
+    if not flows:
+        return ""
+    bad = sum(run.state is None or not run.state.fits for run in flows)
     carries = f"{bad} of them not falling, empty or too small" if bad else "each large enough for its flow"
-    return f"{_counted(len(d.drains), 'run')} of drain, {carries}."
+    return f"{_counted(len(flows), 'run')} of drain, {carries}."
 
 
 def _join(d: Derivation) -> str:

@@ -3872,11 +3872,17 @@ export interface components {
          *     runs.
          *
          *     `says` is why it has its size, `after` the larger pipe that comes into it, "" where none does; `inverts` and `covers` (m)
-         *     are those of its upper and its lower end; `state` is None where it does not fall or carries nothing.
+         *     are those of its upper and its lower end; `state` is None where it does not fall or carries nothing; `cleans_out` says that it only leads up
+         *     to a clean-out.
          */
         DrainRun: {
             /** After */
             after: string;
+            /**
+             * Cleans Out
+             * @default false
+             */
+            cleans_out: boolean;
             /** Covers */
             covers: [
                 number,

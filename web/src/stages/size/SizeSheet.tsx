@@ -202,7 +202,7 @@ function Drains() {
         head={["run and why", "size", format.unit("flow"), "falls", "full", format.unit("velocity")]}
       >
         {derived.drains.map((d) => {
-          const bad = !d.state?.fits || !d.state.cleans;
+          const bad = !d.cleans_out && (!d.state?.fits || !d.state.cleans);
           return (
             <Row key={d.run} selected={selected === d.run} className={bad ? "text-dry" : ""}>
               <td>
@@ -212,6 +212,7 @@ function Drains() {
                 <span className="block text-[0.78125rem] text-muted">
                   {reference.series.find((s) => s.id === d.series)?.short}: {d.says}
                   {d.state && `; ${d.state.says}`}
+                  {d.cleans_out && "; it leads up to a clean-out"}
                 </span>
                 <span className="block text-[0.78125rem] text-muted">
                   invert {format(d.inverts[0], "invert")} to {format(d.inverts[1], "invert")}, cover{" "}
