@@ -4,6 +4,8 @@ import unittest
 from typing import Any
 
 from hydrarch.core.derivation.chain import derive
+from hydrarch.core.editing.measures import read_measures
+from hydrarch.core.measuring.drawn_line import draw_measures
 from hydrarch.core.plan.document import Plan
 from tests.core.plans import codes, draw, point
 
@@ -46,6 +48,8 @@ class Ways(unittest.TestCase):
         }
         self.assertEqual(wrong & set(told), set())
         self.assertNotIn("vent-sucks", told)
+        self.assertIn("vent-breaks", told)  # downhill beyond it the line runs part full
+        self.assertNotIn("pump-off-curve", told)
 
     def test_vent_below_the_highest(self) -> None:
         """A centimetre is enough to be told; none at all is told apart."""
@@ -109,3 +113,21 @@ class BothWays(unittest.TestCase):
         self.assertNotIn("garden-uneven", codes(plan))
         high = tuple(p.model_copy(update={"ground": 0.6}) if p.id == "O" else p for p in plan.points)
         self.assertIn("garden-uneven", codes(plan.model_copy(update={"points": high})))
+
+
+class InWords(unittest.TestCase):
+    """Drawn by measure."""
+
+    def test_over_a_standpipe_and_on(self) -> None:
+        """What a washer pumps falls into the standpipe, and the drain goes on from its outlet to the sewer."""
+        words = "washer, 1 e, diverter called D, 9 e, outfall, at D: 2 s, 0.5 down, laundry standpipe, 3 down, "
+        words += "10 s falling 1 in 48, sewer connection"
+        empty = Plan.model_validate({"name": "wash", "about": "rain"})
+        plan = draw_measures(empty, "", read_measures(words, "us")).plan
+        kinds = [p.kind.name for p in plan.points]
+        stands = plan.points[kinds.index("laundry_standpipe")].id
+        ports = {plan.port_name(e) for r in plan.runs for e in r.ends if e.point == stands}
+        self.assertEqual(ports, {"in", "out"})
+        sorts = sorted(s.sort for s in derive(plan).systems.found)
+        self.assertEqual(sorts, ["gravity drain", "pumped drain"])
+        self.assertNotIn("no-sewer-way", codes(plan))

@@ -16,7 +16,7 @@ from hydrarch.core.site.layout import Layout
 
 __all__ = ["air_problems", "lets_air_out"]
 
-declare("size", "air-trap")
+declare("size", "air-trap", "vent-breaks")
 declare("size", "vent-sucks", holds=True)
 
 _HUMP = 0.3
@@ -44,14 +44,13 @@ def air_problems(plan: Plan, lay: Layout, flows: Iterable[Flow] = ()) -> tuple[P
     levels = {p.id: p.level for p in plan.points}
     sucked = {e.point for r in suction_runs(plan, lay) for e in plan.run_by_id[r].ends}
     sucked |= {name for flow in flows for name, at in flow.points.items() if at.pressure < 0}
-    breaks = {
-        p for s in lay.systems.found if s.sort == "pumped drain" for p in s.points
-    }  # it lets air in, and is there for it
+    # in what a pump lifts out of a pit or a washer it is there to let air in
+    breaks = {p for s in lay.systems.found if s.sort == "pumped drain" for p in s.points}
     found = []
     for p in plan.points:
         lines = [lay.lines[r] for r in lay.at[p.id] if r in lay.lines]
-        if lets_air_out(p.what) and p.id in sucked and lines and p.id not in breaks:
-            found.append(tell("vent-sucks", p.id, place=p.label))
+        if lets_air_out(p.what) and p.id in sucked and lines:
+            found.append(tell("vent-breaks" if p.id in breaks else "vent-sucks", p.id, place=p.label))
         if len(lines) < 2 or p.kind.role in ("outlet", "source") or lets_air_out(p.what) or isinstance(p.what, Pump):
             continue
         over = min(p.level - levels[line.b if line.a == p.id else line.a] for line in lines)

@@ -16,7 +16,7 @@ from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.components.base import What
-from hydrarch.core.components.devices import Pump
+from hydrarch.core.components.devices import Pump, Vent
 from hydrarch.core.components.equipment import Vessel
 from hydrarch.core.components.outlets import DripRow, Hydrant, Outlet, Tap
 from hydrarch.core.components.sources import Lifter
@@ -449,7 +449,7 @@ def _limits(
             )
     for pump in model.network.pumps:
         p = points[model.acting.pump_at[pump.id]]
-        if flows[pump.id] > pump.curve[-1][0]:
+        if flows[pump.id] > pump.curve[-1][0] and not _siphon_broken(model, p):
             yield tell(
                 "pump-off-curve" if model.open else "pump-off-curve/rounds",
                 p.id,
@@ -471,6 +471,16 @@ def _limits(
                 regulator=p.label,
                 short=(r.head - heads[r.start]) * model.wet.weight,
             )
+
+
+def _siphon_broken(model: FlowModel, pump: Point) -> bool:
+    """Whether a vent in a drain pump's line lets air in where the line runs downhill: the pull of that on its pump, which
+    these sums have, is not there.
+    """
+    system = next((s for s in model.lay.systems.found if pump.id in s.sources), None)
+    if system is None or system.sort != "pumped drain":
+        return False
+    return any(isinstance(model.points[p].what, Vent) for p in system.points if p in model.points)
 
 
 def models(plan: Plan, lay: Layout) -> tuple[FlowModel, ...]:

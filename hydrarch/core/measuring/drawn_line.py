@@ -11,7 +11,7 @@ from hydrarch.core.catalogue.beginnings import beginnings
 from hydrarch.core.catalogue.fittings import pipe_end
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.components.base import kind_named
-from hydrarch.core.components.drains import Inlet
+from hydrarch.core.components.drains import DrainPump, Inlet
 from hydrarch.core.components.marks import Mark
 from hydrarch.core.components.outlets import Outlet
 from hydrarch.core.components.synonyms import named
@@ -233,6 +233,22 @@ def _centred(done: _Line, step: int, go: Go) -> Go:
     return replace(go, length=go.length + piece.centres - seen, faces=False)
 
 
+def _pumped(draft: Draft, here: str) -> bool:
+    """Whether the line that comes to a point is lifted by a pit's pump or a washer's."""
+    seen, left = set[str](), [here]
+    while left:
+        at = left.pop()
+        if at in seen:
+            continue
+        seen.add(at)
+        kind = kind_named(draft.spots[at]["what"]["kind"])
+        if issubclass(kind.model, DrainPump):
+            return True
+        if at == here or not issubclass(kind.model, Inlet):  # an inlet holds what falls into it apart from its drain
+            left += [r[side]["point"] for r in draft.runs_at(at) for side in ("a", "b")]
+    return False
+
+
 def _put(draft: Draft, here: str, kind: str) -> None:
     """Let a plain point be a thing: its runs come to the thing's ports, the first to its inlet."""
     point, made = draft.spots[here], kind_named(kind)
@@ -247,7 +263,8 @@ def _put(draft: Draft, here: str, kind: str) -> None:
         point["what"]["height"] = -point["depth"]
     if made.role != "line":
         point["name"] = draft.name_for(made.title)
-    heads = made.role == "source" or issubclass(made.model, Inlet)  # where a line begins, whichever way it was drawn
+    # where a line begins, whichever way it was drawn; but what is pumped falls into an inlet
+    heads = made.role == "source" or (issubclass(made.model, Inlet) and not _pumped(draft, here))
     for run in draft.runs_at(here):
         for side, way in (("b", "out" if heads else "in"), ("a", "out")):
             if run[side]["point"] == here:
