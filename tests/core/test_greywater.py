@@ -3,6 +3,7 @@
 import unittest
 from typing import Any
 
+from hydrarch.core.commissioning.sections import WASHER_TEST
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.editing.measures import read_measures
 from hydrarch.core.measuring.drawn_line import draw_measures
@@ -97,7 +98,11 @@ class BothWays(unittest.TestCase):
 
     def test_unsaid_is_told(self) -> None:
         """A valve whose way nobody said is told."""
-        self.assertIn("diverter-way", codes(laundry(shut="")))
+        plan = laundry(shut="")
+        self.assertIn("diverter-way", codes(plan))
+        done = derive(plan)
+        self.assertEqual(len(done.sizes.flows), 3)
+        self.assertNotIn("1/2", {done.sizes.choices[r].size for r in ("R2", "R6")})
 
     def test_a_crews_scenarios_stay_theirs(self) -> None:
         """Where a crew wrote scenarios, none is added."""
@@ -113,6 +118,17 @@ class BothWays(unittest.TestCase):
         self.assertNotIn("garden-uneven", codes(plan))
         high = tuple(p.model_copy(update={"ground": 0.6}) if p.id == "O" else p for p in plan.points)
         self.assertIn("garden-uneven", codes(plan.model_copy(update={"points": high})))
+
+
+class LookedOver(unittest.TestCase):
+    """There is no test under pressure."""
+
+    def test_by_running_it(self) -> None:
+        """The washer's own pump, both ways of its valve; the standpipe's drain is filled and watched."""
+        done = derive(laundry())
+        told = {s.sort: s.says for s in done.sections}
+        self.assertEqual(told["run"], WASHER_TEST)
+        self.assertIn("plugged", next(says for sort, says in told.items() if sort != "run"))
 
 
 class InWords(unittest.TestCase):

@@ -25,6 +25,7 @@ from hydrarch.core.components.basins import InWall
 from hydrarch.core.components.devices import Regulator
 from hydrarch.core.components.drains import DrainPump
 from hydrarch.core.components.equipment import Vessel
+from hydrarch.core.components.inlets import Washer
 from hydrarch.core.components.lines import Cap
 from hydrarch.core.components.outlets import DripRow, Outlet
 from hydrarch.core.components.sources import WellPump
@@ -47,6 +48,9 @@ SCREWED_TEST = (
     "while it runs"
 )
 LIFTED_TEST = "what the pump of a pit lifts: fill the pit, let the pump start, and look at every joint while it runs"
+WASHER_TEST = (
+    "what a washer pumps: run it empty, let it pump out both ways of its valve, and look at every joint while it does"
+)
 NO_WAY_BACK = "it passes water one way, and would keep the test pressure from what lies before it"
 UNFED_TEST = "the job's test pressure; what it works at is not known, since no source is drawn"
 NO_SOURCE = (
@@ -210,7 +214,7 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         if runs_only:
             parted, below = (), ()
         if runs_only and not fault:
-            test, says = working, DRIP_TEST if drips else LIFTED_TEST if lifted else SCREWED_TEST
+            test, says = working, DRIP_TEST if drips else lifted or SCREWED_TEST
         caps = [] if drain or runs_only else [p for p in inner if isinstance(p.what, Outlet) and p.id != joined.pump]
         held = [on_its_string(plan, p, ends_at) for p in sunk]
         aside = (
@@ -275,14 +279,16 @@ def section_letter(number: int) -> str:
     return (section_letter(number // 26 - 1) if number >= 26 else "") + chr(65 + number % 26)
 
 
-def _lifted(plan: Plan, lay: Layout, run: str, inner: list[Point]) -> bool:
-    """Whether all the water of a run's system is lifted from pits, and this part of it is not one that only a pump that
-    stands by fills: that is tested.
+def _lifted(plan: Plan, lay: Layout, run: str, inner: list[Point]) -> str:
+    """How a run's line is looked over where all of its water is lifted from pits or by washers, and this part of it is
+    not one that only a pump that stands by fills: that is tested. "" for any other.
     """
     if any(isinstance(p.what, DrainPump) and p.what.stands_by for p in inner):
-        return False
-    system = lay.systems.found[lay.systems.of[run]]
-    return bool(system.sources) and all(isinstance(plan.by_id[p].what, DrainPump) for p in system.sources)
+        return ""
+    sources = [plan.by_id[p].what for p in lay.systems.found[lay.systems.of[run]].sources]
+    if not sources or not all(isinstance(w, DrainPump) for w in sources):
+        return ""
+    return WASHER_TEST if all(isinstance(w, Washer) for w in sources) else LIFTED_TEST
 
 
 def _on_any(joint: Joint, off: set[str], own_parts: set[PartId], lay: Layout) -> bool:

@@ -26,6 +26,7 @@ from hydrarch.core.catalogue.nozzles import Nozzle
 from hydrarch.core.catalogue.pipes import pipe, series
 from hydrarch.core.catalogue.prices import priced_item
 from hydrarch.core.components.base import AnyWhat, Kind, Model, PortSpec, Trait, kind_of, listed
+from hydrarch.core.components.drains import DrainPump
 from hydrarch.core.components.outlets import DripRow, Outlet
 from hydrarch.core.plan.basin_shapes import let_in
 from hydrarch.core.plan.conditions import Conditions, known
@@ -487,9 +488,17 @@ class Plan(Model):
         return (Scenario(id="all", name=name, open=rest), *self._turned_otherwise(name, rest), *zones)
 
     def _turned_otherwise(self, name: str, rest: tuple[str, ...]) -> Iterable[Scenario]:
-        """The same with each three-way valve that shuts one of its sides turned to shut the other: both are sized."""
+        """The same with each three-way valve that shuts one of its sides turned to shut the other, and in what is pumped
+        away each way by itself where nobody said which is shut: both are sized.
+        """
+        pumped = any(isinstance(p.what, DrainPump) for p in self.points)
         for p in self.with_trait("diverts"):
-            other = {"left": "right", "right": "left"}.get(getattr(p.what, "shut", ""))
-            if other is not None:
+            shut = getattr(p.what, "shut", "")
+            others = {"left": ("right",), "right": ("left",)}.get(
+                shut, ("left", "right") if pumped and not shut else ()
+            )
+            for n, other in enumerate(others):
                 turned = Turned.model_validate({"point": p.id, "shut": other})
-                yield Scenario(id=f"all-{p.id[-36:]}", name=f"{name}, {p.label} turned", open=rest, turned=(turned,))
+                told = "turned" if shut else f"{other} shut"
+                where = f"all{n or ''}-{p.id[-35:]}"
+                yield Scenario(id=where, name=f"{name}, {p.label} {told}", open=rest, turned=(turned,))
