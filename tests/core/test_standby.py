@@ -15,7 +15,7 @@ from hydrarch.core.derivation.chain import Derivation, derive
 from hydrarch.core.hydraulics.friction import velocity
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.sizing.standby import standby_flows
-from tests.core.plans import draw, point
+from tests.core.plans import codes, draw, point
 
 
 def house(cut_in: float = 250e3, cut_out: float = 400e3, **more: Any) -> Derivation:
@@ -227,6 +227,36 @@ class Pits(unittest.TestCase):
                     {p.code for p in derive(plan).problems() if p.code.startswith("pit") and p.code != "pit-power"},
                     {code},
                 )
+
+
+class BeyondItsCurve(unittest.TestCase):
+    """A pump is not counted with a flow that its curve does not go to."""
+
+    @staticmethod
+    def booster(mains: float) -> Plan:
+        """Mains, a booster with a vessel that starts it at 2.5 bar, and two taps of 9 L/min."""
+        spots = [
+            point("M", 0, 0, "mains", pressure=mains),
+            point("P", 2, 0, "pump"),
+            point("J", 4, 0, "junction"),
+            point("V", 4, 2, "vessel", cut_in=250e3, cut_out=400e3),
+            point("K", 8, 0, "junction"),
+            point("A", 8, 2, "tap", flow=1.5e-4),
+            point("B", 12, 0, "tap", flow=1.5e-4),
+        ]
+        runs = [("M", "P"), ("P", "J"), ("J", "V"), ("J", "K"), ("K", "A"), ("K", "B")]
+        return draw(spots, runs, conditions={"series": "ppr-s3.2"}, runs_more=[{"situation": "in wall"}] * len(runs))
+
+    def test_a_house_main_for_two_showers(self) -> None:
+        """Where the mains alone bring it near its start, the last point of the curve sizes nothing: 25 mm for 18 L/min,
+        and that the curve does not go so far is told; where it does, the line carries what the pump gives.
+        """
+        done = derive(self.booster(240e3))
+        self.assertEqual([done.sizes.choices[r].size for r in ("R1", "R2")], ["25", "25"])
+        self.assertIn("vessel-off-curve", codes(done.plan))
+        within = derive(self.booster(100e3))
+        self.assertNotIn("vessel-off-curve", codes(within.plan))
+        self.assertGreater(float(within.sizes.choices["R1"].size), 25)
 
 
 class Drains(unittest.TestCase):

@@ -16,7 +16,7 @@ from hydrarch.core.hydraulics.water import water
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.core.site.layout import Layout
 
-__all__ = ["standby_flows"]
+__all__ = ["filling", "standby_flows"]
 
 
 def standby_flows(plan: Plan, lay: Layout) -> dict[str, float]:
@@ -24,7 +24,7 @@ def standby_flows(plan: Plan, lay: Layout) -> dict[str, float]:
     told.
 
     A vessel is filled by its pump's flow at the pressure where that starts; an outlet that no scenario opens draws what
-    it wants; a sump's pump that stands by lifts alone what it gives.
+    it wants; a sump's pump that stands by lifts alone what it gives. Beyond the last point of its curve, no pump is counted.
     """
     graph = Graph[str](Edge(x.run, x.a, x.b, x.length) for x in lay.lines.values())
     found: dict[str, float] = round_flows(plan, lay)
@@ -48,14 +48,16 @@ def standby_flows(plan: Plan, lay: Layout) -> dict[str, float]:
         system = next((s for s in lay.systems.found if vessel.id in s.points), None)
         for name in system.points if system is not None else ():
             if isinstance(plan.by_id[name].what, Lifter):
-                flow = _filling(plan, plan.by_id[name], vessel)
-                if flow > 0:
+                flow = filling(plan, plan.by_id[name], vessel)
+                if flow is not None and flow > 0:
                     carry([name], vessel.id, flow)
     return found
 
 
-def _filling(plan: Plan, pump: Point, vessel: Point) -> float:
-    """What a pump gives (m³/s) against the pressure at which its vessel has it start, losses left out."""
+def filling(plan: Plan, pump: Point, vessel: Point) -> float | None:
+    """What a pump gives (m³/s) against the pressure at which its vessel has it start, losses left out; None where that
+    is beyond the last point of its curve, which nobody knows it by.
+    """
     assert isinstance(pump.what, Lifter)
     assert isinstance(vessel.what, Vessel)
     wet = water(plan.conditions.water_temperature)
@@ -63,4 +65,4 @@ def _filling(plan: Plan, pump: Point, vessel: Point) -> float:
     curve = pump.what.running()
     before = own - curve[0][1] if own is not None else fed_at_rest(plan)
     lift = vessel.level + vessel.what.cut_in / wet.weight - before
-    return flow_at(curve, lift)
+    return None if lift < curve[-1][1] else flow_at(curve, lift)

@@ -11,15 +11,17 @@ from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import check_range
 from hydrarch.core.components.equipment import Vessel
+from hydrarch.core.components.sources import Lifter
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.hydraulics.pumps import air_pressure
 from hydrarch.core.hydraulics.static import static_pressure
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import Layout
+from hydrarch.core.sizing.standby import filling
 
 __all__ = ["Hole", "VesselSizes", "vessel_problems", "vessel_size"]
 
-declare("size", "vessel-unreached", "vessel-small")
+declare("size", "vessel-unreached", "vessel-small", "vessel-off-curve")
 
 BELOW_CUT_IN = 13.8e3
 """How much lower than the cut-in a vessel is charged with air: 2 psi, common practice (Pa)."""
@@ -127,6 +129,11 @@ def vessel_problems(plan: Plan, lay: Layout, flows: Mapping[str, Flow]) -> tuple
             continue
         if shut[p.id] < what.cut_out:
             found.append(tell("vessel-unreached", p.id, plan.units, vessel=p.label, top=shut[p.id], stop=what.cut_out))
+        for name in lay.systems.found[lay.systems.of[lay.at[p.id][0]]].points if lay.at[p.id] else ():
+            if isinstance(plan.by_id[name].what, Lifter) and filling(plan, plan.by_id[name], p) is None:
+                found.append(
+                    tell("vessel-off-curve", p.id, plan.units, pump=plan.names[name], vessel=p.label, start=what.cut_in)
+                )
         drawn = max((sum(o.flow for o in f.outlets.values()) for f in flows.values()), default=0.0)
         size = vessel_size(drawn, what.cut_in, what.cut_out, what.volume, plan.conditions.altitude)
         if drawn > 0 and size.drawdown / drawn < LEAST_RUN:
