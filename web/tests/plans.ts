@@ -38,6 +38,7 @@ export const run = (id: string, a: string, b: string, ports: [string, string] = 
   coupled: false,
   existing: null,
   wheels: false,
+  lagging: 0,
   closed: 0,
 });
 
