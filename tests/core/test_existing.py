@@ -4,9 +4,12 @@ import unittest
 from typing import Any
 
 from hydrarch.core.catalogue.fittings import fitting
+from hydrarch.core.commissioning.sections import LIVE_TEST
 from hydrarch.core.derivation.chain import Derivation, derive, where_it_stands
+from hydrarch.core.editing.fixes import mended
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.record.events import Event, JointMark
+from tests.core.jobs import building_drain, capped_lines, lead_service, nicked_line, stop_and_waste
 from tests.core.plans import draw, point
 
 MAINS = point("M", 0, 0, "mains", pressure=400e3)
@@ -196,14 +199,46 @@ class Met(unittest.TestCase):
         self.assertIn(("met-unmeasured", "R1"), [(p.code, p.where) for p in done.problems()])
 
     def test_nobody_vouches_for_it(self) -> None:
-        """A section that holds old pipe is tested at its working pressure, and says why."""
+        """A section that holds old pipe is tested at its working pressure, and says why; one that begins at a main by old
+        pipe is never parted from it: it is opened again and looked over.
+        """
         new = {"series": "pvc40", "size": "1"}
         points = [point("J", 10, 0, "junction"), point("V", 20, 0, "valve")]
         done = worked(points, [("M", "J"), ("J", "V"), ("V", "T")], [met("pvc40", "1"), new, new], "M")
         old, fresh = done.sections
-        self.assertAlmostEqual(old.test, old.working)
-        self.assertIn("exists already", old.says)
+        self.assertEqual((old.sort, old.says, old.isolate), ("run", LIVE_TEST, ()))
         self.assertGreater(fresh.test, fresh.working)
+        within = worked(points, [("M", "J"), ("J", "V"), ("V", "T")], [new, met("pvc40", "1"), new], "V")
+        self.assertAlmostEqual(within.sections[0].test, within.sections[0].working)
+        self.assertIn("exists already", within.sections[0].says)
+
+    def test_no_mend_touches_old_pipe(self) -> None:
+        """Of all plain mends that are offered for jobs on old pipe, none changes, takes out or resizes a run of it; and
+        fibre is told of before it is sawn.
+        """
+        for job in (lead_service, nicked_line, capped_lines, stop_and_waste, building_drain):
+            plan = job()
+            old = {r.id: r for r in plan.runs if r.existing is not None}
+            for problem in derive(plan).problems():
+                after = mended(plan, problem) if problem.does else None
+                if after is not None:
+                    self.assertEqual({r.id: r for r in after.runs if r.id in old}, old, (job.__name__, problem.code))
+        self.assertIn("fibre", {c.code for c in derive(building_drain()).site_cautions})
+
+    def test_the_old_pipe_is_cut_last(self) -> None:
+        """Where old pipe hangs on a main, its joints come after all others but the heads, with the water off; of two ends
+        the one at the main is the last. A saddle keeps its place before what is threaded into it.
+        """
+        done = derive(lead_service())
+        order = [t.joint for t in done.work.tasks]
+        known = {str(j.id): j for j in done.assembly.joints}
+        at = [known[j].point for j in order if known[j].role != "head"]
+        self.assertEqual(at[-2:], ["J", "J"])
+        self.assertNotIn("J", at[:-2])
+        self.assertTrue(all(("shut the water off" in t.why) == (known[t.joint].point == "J") for t in done.work.tasks))
+        split = derive(nicked_line())
+        points = [j.point for t in split.work.tasks for j in split.assembly.joints if j.id == t.joint]
+        self.assertEqual([p for n, p in enumerate(points) if p not in points[:n]], ["B", "A"])
 
 
 if __name__ == "__main__":

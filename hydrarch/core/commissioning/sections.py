@@ -28,7 +28,7 @@ from hydrarch.core.components.equipment import Vessel
 from hydrarch.core.components.inlets import Washer
 from hydrarch.core.components.lines import Cap
 from hydrarch.core.components.outlets import DripRow, Outlet
-from hydrarch.core.components.sources import WellPump
+from hydrarch.core.components.sources import Mains, WellPump
 from hydrarch.core.hydraulics.round_flow import loops, suction_side
 from hydrarch.core.hydraulics.static import static_pressure, suction_runs
 from hydrarch.core.hydraulics.water import water
@@ -50,6 +50,10 @@ SCREWED_TEST = (
 LIFTED_TEST = "what the pump of a pit lifts: fill the pit, let the pump start, and look at every joint while it runs"
 WASHER_TEST = (
     "what a washer pumps: run it empty, let it pump out both ways of its valve, and look at every joint while it does"
+)
+LIVE_TEST = (
+    "it hangs on a main that nobody parts for a test: turn the water on slowly, let the air out at a low tap, and look and "
+    "feel under every joint at the main's own pressure"
 )
 NO_WAY_BACK = "it passes water one way, and would keep the test pressure from what lies before it"
 UNFED_TEST = "the job's test pressure; what it works at is not known, since no source is drawn"
@@ -210,11 +214,12 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
             all(lay.lines[r].coupled for r in runs) or 0 < len(joints) == len({*parted, *heads}.intersection(joints))
         )
         lifted = _lifted(plan, lay, runs[0], inner)
-        runs_only = drips or loose or lifted
+        live = not drain and _on_a_main(plan, lay, inner, set(runs))
+        runs_only = drips or loose or lifted or live
         if runs_only:
             parted, below = (), ()
         if runs_only and not fault:
-            test, says = working, DRIP_TEST if drips else lifted or SCREWED_TEST
+            test, says = working, DRIP_TEST if drips else lifted or (LIVE_TEST if live else SCREWED_TEST)
         caps = [] if drain or runs_only else [p for p in inner if isinstance(p.what, Outlet) and p.id != joined.pump]
         held = [on_its_string(plan, p, ends_at) for p in sunk]
         aside = (
@@ -289,6 +294,16 @@ def _lifted(plan: Plan, lay: Layout, run: str, inner: list[Point]) -> str:
     if not sources or not all(isinstance(w, DrainPump) for w in sources):
         return ""
     return WASHER_TEST if all(isinstance(w, Washer) for w in sources) else LIFTED_TEST
+
+
+def _on_a_main(plan: Plan, lay: Layout, inner: list[Point], runs: set[str]) -> bool:
+    """Whether a part begins at a tapping of the mains by pipe that is there already: it stays under the main's pressure,
+    or is opened again to that.
+    """
+    return any(
+        isinstance(p.what, Mains) and any(plan.run_by_id[r].existing is not None for r in lay.at[p.id] if r in runs)
+        for p in inner
+    )
 
 
 def _on_any(joint: Joint, off: set[str], own_parts: set[PartId], lay: Layout) -> bool:

@@ -312,7 +312,8 @@ def _has_heavier(plan: Plan, where: str) -> bool:
 
 
 def _has_size(plan: Plan, where: str) -> bool:
-    return where in plan.run_by_id and plan.run_by_id[where].size is not None
+    run = plan.run_by_id.get(where)
+    return run is not None and run.size is not None and run.existing is None  # what lies there keeps its size
 
 
 def _may_grow(plan: Plan, where: str) -> bool:

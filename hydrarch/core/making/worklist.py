@@ -12,11 +12,13 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.graph import Edge, Graph
 from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.catalogue.methods import method
 from hydrarch.core.catalogue.pipes import Pipe
+from hydrarch.core.components.sources import Mains
 from hydrarch.core.cutting.bill import cement_body
 from hydrarch.core.joining.assembled import Assembly, Joint
 from hydrarch.core.joining.stacks import SLIP
@@ -103,6 +105,8 @@ def _groups(plan: Plan, lay: Layout, assembly: Assembly) -> Iterable[tuple[str, 
     end.
     """
     names, away = plan.names, lay.away  # a drain is laid from its outfall up
+    last = _ties(plan, lay)
+    ties: dict[str, list[Joint]] = {}
     bench: dict[str, list[Joint]] = {}
     along: dict[str, list[Joint]] = {run: [] for run in lay.lines}
     heads: list[Joint] = []
@@ -110,6 +114,8 @@ def _groups(plan: Plan, lay: Layout, assembly: Assembly) -> Iterable[tuple[str, 
     for joint in assembly.joints:
         if is_head(joint):
             heads.append(joint)
+        elif joint.point in last and joint.point not in drilled:
+            ties.setdefault(joint.point, []).append(joint)
         elif joint.point in drilled and _pipe_of(joint, lay) is None:
             along[drilled[joint.point]].append(joint)  # a saddle is set and drilled before anything is threaded into it
         elif (run := _pipe_of(joint, lay)) is not None:
@@ -132,9 +138,28 @@ def _groups(plan: Plan, lay: Layout, assembly: Assembly) -> Iterable[tuple[str, 
             yield f"run {run}", f"{names[ends[0]]} to {names[ends[1]]}", joints
     for p, joints in sorted(bench.items(), key=lambda b: away(b[0])):
         yield f"at {p}", names[p], joints
+    for p, joints in sorted(ties.items(), key=lambda t: (-away(t[0]), t[0])):
+        yield (
+            f"{_TIE}{p}",
+            f"{names[p]}, where the old pipe is cut",
+            sorted(joints, key=lambda j: (_pipe_of(j, lay) is None, j.id)),
+        )
     if heads:
         small = ", taps and emitters" if any(j.count > 1 for j in heads) else " and taps"
         yield "heads", f"Heads{small}, after flushing", sorted(heads, key=lambda j: (away(j.point or ""), j.id))
+
+
+def _ties(plan: Plan, lay: Layout) -> set[str]:
+    """The points where new pipe is joined to old pipe that stands under a main's pressure, or is fed by one: all else is
+    made before the water is shut off and the old pipe cut, the end at the main last of all.
+    """
+    old = {r.id for r in plan.runs if r.existing is not None}
+    if not old:
+        return set()
+    ways = [lay.lines[r] for r in old if r in lay.lines and lay.systems.sort(r) == "supply"]
+    mains = [p.id for p in plan.sources if isinstance(p.what, Mains)]
+    fed = Graph[str](Edge(x.run, x.a, x.b, x.length) for x in ways).from_nodes(mains).distance if mains else {}
+    return {p for p in fed if any(r not in old for r in lay.at[p])}
 
 
 def _pipe_of(joint: Joint, lay: Layout) -> str | None:
@@ -176,7 +201,10 @@ def _in_order(
         order.append(joint)
         if angle:
             angles.append(joint.id)
-        tasks.append(Task(joint.id, _FUSED_LOOSE if loose else _why(joint, angle, closes, on_bench, joints), angle))
+        why = _FUSED_LOOSE if loose else _why(joint, angle, closes, on_bench, joints)
+        if group.startswith(_TIE):
+            why = f"{_TIED}; {why}" if _slides(joint) else _TIED
+        tasks.append(Task(joint.id, why, angle))
     return tuple(order), tuple(angles)
 
 
@@ -185,6 +213,11 @@ def _slides(joint: Joint) -> bool:
     return joint.a.pipe is not None and joint.b.fitting is not None and fitting(joint.b.fitting).family == SLIP
 
 
+_TIE = "tie "
+_TIED = (
+    "when all else is made: shut the water off at the street, open a low tap until it runs no more, and only then cut the "
+    "old pipe"
+)
 _FUSED_LOOSE = (
     "fused while both parts lie loose on the bench: it needs no iron beside what it is screwed to, and is turned "
     "in as one"

@@ -59,7 +59,7 @@ export function RunForm({ run }: { run: Run }) {
           <Pick
             label="Size"
             options={[
-              ["", `worked out${choice && !run.size ? `: ${choice.size}` : ""}`],
+              ["", run.existing ? "not measured" : `worked out${choice && !run.size ? `: ${choice.size}` : ""}`],
               ...(series?.sizes.map((s) => [s.size, s.size] as const) ?? []),
             ]}
             value={run.size ?? ""}
