@@ -11,6 +11,8 @@ from hydrarch.core.components.inlets import Soakaway
 from hydrarch.core.components.synonyms import named
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.drainage.rainwater import downpipe_carries, soakaway_state
+from hydrarch.core.editing.clean_out import may_clean_out
+from hydrarch.core.editing.fixes import mended
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.record.log import Log
 from hydrarch.core.report.headlines import says
@@ -109,6 +111,48 @@ class CleanOuts(unittest.TestCase):
         self.assertEqual(says("size", done), "9 runs of drain, each large enough for its flow.")
         spots = tuple(p.model_copy(update={"depth": 2.0}) if p.id in ("CO", "CB") else p for p in done.plan.points)
         self.assertIn("no-fall", codes(done.plan.model_copy(update={"points": spots})))
+
+
+class OnePress(unittest.TestCase):
+    """A clean-out by one press."""
+
+    def test_beside_a_waste_and_in_a_long_drain(self) -> None:
+        """After it the problem is gone, nothing is square, every stretch that carries water falls, and the cap stands
+        above the ground, in both markets, whichever way the run was drawn.
+        """
+        known = {"drains": "toilet", "made_of": "plastic", "across": 0.11, "cleanout": "no"}
+        for shop in ("north-american", "elsewhere"):
+            for ends in (("A", "O"), ("O", "A")):
+                for begin, code in (("waste", "waste-cleanout"), ("drain_inlet", "no-cleanout")):
+                    given = known if begin == "waste" else {}
+                    spots = [point("A", 0, 0, begin, depth=0.6, **given)]
+                    spots.append(point("O", 80, 0, "sewer_connection", depth=2.2, invert=-9.0))
+                    run = tuple(f"{p}:{'out' if p == 'A' else 'in'}" for p in ends)
+                    plan = draw(spots, [(run[0], run[1])], about="rain", conditions={"market": shop})
+                    told = next(p for p in derive(plan).problems() if p.code == code)
+                    self.assertTrue(told.does)
+                    after = mended(plan, told)
+                    assert after is not None
+                    left = codes(after)
+                    self.assertNotIn("waste-cleanout", left)
+                    self.assertTrue(
+                        {"no-way", "tee-angle", "square-branch", "no-fall", "open-end"}.isdisjoint(left), left
+                    )
+                    self.assertEqual(sum(p.kind.name == "cap" and p.depth < 0 for p in after.points), 1)
+                    self.assertEqual(sum(d.cleans_out for d in derive(after).drains), 2)
+
+    def test_no_room(self) -> None:
+        """Too shallow, too short, or there already: not offered."""
+        self.assertFalse(may_clean_out(self.short(depth=0.1), "R1"))
+        self.assertFalse(may_clean_out(self.short(existing={}), "R1"))
+        self.assertTrue(may_clean_out(self.short(), "R1"))
+        self.assertFalse(may_clean_out(self.short(far=0.5), "R1"))
+
+    @staticmethod
+    def short(depth: float = 0.5, far: float = 8.0, **run: Any) -> Plan:
+        """A gully and an outfall."""
+        spots = [point("A", 0, 0, "drain_inlet", depth=depth), point("O", far, 0, "outfall", depth=depth + 0.2)]
+        return draw(spots, [("A:out", "O")], runs_more=[run])
 
 
 class Connections(unittest.TestCase):

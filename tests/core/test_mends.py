@@ -75,6 +75,12 @@ def faulty() -> dict[str, Plan]:
             ],
             [("G:out", "J"), ("J", "O"), ("H:out", "J")],
         ),
+        "no-cleanout": draw(
+            [point("G", 0, 0, "drain_inlet", depth=0.6), point("O", 55, 0, "outfall", depth=1.6)], [("G:out", "O")]
+        ),
+        "waste-cleanout": draw(
+            [point("G", 0, 0, "waste", depth=0.6), point("O", 9, 0, "sewer_connection", depth=0.9)], [("G:out", "O")]
+        ),
         "tee-angle": draw(
             [
                 point("K", 0, 0, "tank", water_level=30.0),

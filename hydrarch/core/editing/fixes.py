@@ -22,6 +22,7 @@ from hydrarch.core.components.outlets import Tap
 from hydrarch.core.components.sources import Mains, Tank
 from hydrarch.core.coverage.driphead import head_of
 from hydrarch.core.editing.bends import bend_beside, lead_in, may_bend_beside, may_lead_in
+from hydrarch.core.editing.clean_out import clean_out, may_clean_out
 from hydrarch.core.editing.draft import Body, Draft
 from hydrarch.core.plan.basin_shapes import shape_of
 from hydrarch.core.plan.document import Plan
@@ -384,6 +385,8 @@ MENDS: dict[str, _Mend] = {
     "air-trap": _Mend("Put an air valve there", _vent, _is_hump),
     "no-backflow": _Mend("Put a preventer after the mains, of the kind the local code names", _preventer, _one_mains),
     "turn-at-device": _Mend("Set a bend of its own beside it", bend_beside, may_bend_beside),
+    "no-cleanout": _Mend("Set a clean-out into the middle of it", clean_out, may_clean_out),
+    "waste-cleanout": _Mend("Set a clean-out beside it", clean_out, may_clean_out),
     "square-branch": _Mend("Bring it in at 45° the way the water runs", lead_in, may_lead_in),
     "tee-angle": _Mend("Move it to where its branch comes square to a straight line", _square, _can_be_square),
     "faces-source": _Mend("Turn it round", _turn),
