@@ -13,6 +13,7 @@ from functools import cache
 from jinja2 import Environment, PackageLoader, StrictUndefined, Template
 
 from hydrarch.core.base.units import show
+from hydrarch.core.burial.crossings import crossings
 from hydrarch.core.catalogue.beginnings import beginnings
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.commissioning.inverts import block_words, drains_as_laid
@@ -73,6 +74,7 @@ def sheet_html(plan: Plan, derived: Derivation, ready: Readiness) -> str:
             _parts(derived),
             _levels(plan),
             *_drains(plan, derived, ready),
+            _crossings(plan, derived),
             _trench(plan, derived),
             _cuts(plan, derived),
             _sticks(plan, derived),
@@ -232,7 +234,20 @@ def _drains(plan: Plan, derived: Derivation, ready: Readiness) -> list[Table]:
     ]
     rises = "; ".join(x for d in laid for x in d.rises)
     return [
-        Table("Drains: inverts, falls and cover", head, _rows(rows), (2, 3, 4), always=False),
+        Table(
+            "Drains: inverts, falls and cover",
+            head,
+            _rows(rows),
+            (2, 3, 4),
+            always=False,
+            says=" ".join(n.says for n in derived.drained_to.notes),
+        ),
+        Table(
+            "Pits and their pumps",
+            ("pump", "what it does"),
+            _rows([[plan.names[p.point], p.says] for p in derived.rounds.pits]),
+            always=False,
+        ),
         Table(
             "Inverts as read",
             ("at", "wanted", "read", "by"),
@@ -242,6 +257,17 @@ def _drains(plan: Plan, derived: Derivation, ready: Readiness) -> list[Table]:
             says=f"Does not fall: {rises}." if rises else "",
         ),
     ]
+
+
+def _crossings(plan: Plan, derived: Derivation) -> Table:
+    """Where buried pipe crosses other pipe, and how far apart they are."""
+    rows = []
+    for c in crossings(plan, derived.layout, derived.settled.pipes):
+        over, under = (" to ".join(plan.names[p] for p in plan.run_by_id[r].points) for r in (c.upper, c.lower))
+        at = show(c.share * derived.layout.lines[c.upper].length, "length", plan.units)
+        rows.append([over, under, f"{at} along the upper one", str(show(c.gap, "depth", plan.units))])
+    head = ("above", "below", "where", "between them")
+    return Table("Crossings", head, _rows(rows), (3,), always=False)
 
 
 def _trench(plan: Plan, derived: Derivation) -> Table:
@@ -260,7 +286,8 @@ def _trench(plan: Plan, derived: Derivation) -> Table:
         f"To dig {show(dug.dig, 'earth', units)} as it lies; sand or pea gravel under and about the pipe "
         f"{show(dug.bed, 'earth', units)}, {show(dug.bed_weight, 'load', units)}; of the ground goes back "
         f"{show(dug.fill, 'earth', units)}, and {show(dug.over, 'earth', units)} is left over, loose. Pipes that share a "
-        "trench are counted each. Locate cables and pipes first, and dig by hand near them."
+        "trench are counted each. Locate cables and pipes first, and dig by hand near them. "
+        f"Filled again: {' '.join(dug.backfill)}"
     )
     if dug.deep:
         says += (

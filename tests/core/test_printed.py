@@ -4,6 +4,7 @@ import io
 import random
 import re
 import unittest
+from html import unescape
 from itertools import pairwise
 from typing import Any, get_args
 from xml.etree import ElementTree
@@ -13,16 +14,18 @@ from hypothesis import strategies as st
 from pypdf import PdfReader
 
 from hydrarch.core.base.units import System, show
+from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.components.devices import Valve
 from hydrarch.core.derivation.chain import derive, where_it_stands
-from hydrarch.core.plan.document import Run, RunEnd
+from hydrarch.core.plan.document import Plan, Run, RunEnd
 from hydrarch.core.report.as_laid import as_laid
 from hydrarch.core.report.handing import what_valves_shut
-from hydrarch.demo import DEMO_ID, demo_events, drying_yard, thistledown
+from hydrarch.demo import DEMO_ID, demo_events, drying_yard, thistledown, wash_block
 from hydrarch.formats.longsection import long_sections
 from hydrarch.formats.printed import as_laid_pdf
 from hydrarch.formats.sheet import sheet_html
 from tests.core.plans import draw, point
+from tests.core.test_crossings import cross
 
 SVG = "{http://www.w3.org/2000/svg}"
 NOW = 1.8e9
@@ -119,6 +122,28 @@ class LongSection(unittest.TestCase):
         words = [t.text for t in root.iter(f"{SVG}text")]
         for level in (0.0, 2.0, 6.0):
             self.assertIn(show(level, "level", plan.units).text, words)
+
+    def test_in_the_ground(self) -> None:
+        """Pits, soakaways, how a trench is filled, and crossings with what is between, as the stages say them."""
+
+        def sheet(plan: Plan) -> str:
+            done = derive(plan)
+            ready = where_it_stands(plan, done, [], NOW)
+            told = re.sub(r"<svg.*?</svg>|<[^>]+>", " ", sheet_html(plan, done, ready), flags=re.S)
+            return unescape(re.sub(r"\s+", " ", told))
+
+        block = sheet(wash_block())
+        done = derive(wash_block())
+        for says in (
+            *(p.says for p in done.rounds.pits),
+            *(n.says for n in done.drained_to.notes),
+            *done.trench.backfill,
+        ):
+            self.assertIn(says, block)
+        self.assertNotIn("Crossings", block)
+        crossed = sheet(cross(0.6, 0.8, old=True))
+        self.assertIn("Crossings", crossed)
+        self.assertIn(str(show(0.2 - pipe("pvc40", "1").outside, "depth")), crossed)
 
     def test_on_the_sheet(self) -> None:
         """A supply from its source, a drain down to where it lets out; both on the sheet, and no two levels written

@@ -11,7 +11,7 @@ from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.plan.document import Plan, Run
 from hydrarch.core.site.layout import Layout
 
-__all__ = ["Trench", "TrenchRun", "trench", "trench_width"]
+__all__ = ["BACKFILL", "Trench", "TrenchRun", "trench", "trench_width"]
 
 _BED, _OVER = 4 * INCH, 6 * INCH
 """m of sand or pea gravel under the pipe and over it; usual of pipe handbooks, from memory."""
@@ -26,6 +26,14 @@ _LOOSENED = 1.25
 """Loose over firm ground: usual of loam, from memory; clay more, sand less."""
 _SAND = 1600.0
 """kg/m³ of dry sand or pea gravel; handbook value."""
+BACKFILL = (
+    "Lay the pipe on the bed so that it rests all along, with a hollow under each bell.",
+    "Fill under its sides first and tread that in: no pipe carries on its crown alone.",
+    "Sand or pea gravel over it by hand, 6 in (150 mm); no stones, no frozen clods.",
+    "Then the ground in layers of 6 in (150 mm), each tamped; clay is watered in. No wheels before all of it is back.",
+    "A wire beside plastic pipe, and warning tape 12 in (300 mm) over it, so that it is found again.",
+)
+"""How it goes back, in order: common practice."""
 _SHORE = 1.2
 """m of depth from which a trench is not entered unless its walls are shored or sloped; 4 ft and 1.25 m in common codes,
 from memory: the local one wins."""
@@ -46,7 +54,7 @@ class Trench:
     """All that is dug for a job's new pipe (m³): `dig` as it lies in the ground; `bed`, sand or gravel under and about
     the pipe, with its weight (kg); `fill` of the ground that goes back; `over`, what is left, loose as it is carted.
 
-    `deep` are the runs whose trench no one enters without shoring. Pipes that share a trench are counted each.
+    `deep` are the runs whose trench no one enters without shoring, `backfill` is how it is filled, in order. Pipes that share a trench are counted each.
     """
 
     runs: tuple[TrenchRun, ...]
@@ -56,6 +64,7 @@ class Trench:
     fill: float
     over: float
     deep: tuple[str, ...]
+    backfill: tuple[str, ...] = BACKFILL
 
 
 def trench_width(item: Pipe, depth: float) -> float:

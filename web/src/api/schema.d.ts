@@ -9736,9 +9736,20 @@ export interface components {
          * @description All that is dug for a job's new pipe (m³): `dig` as it lies in the ground; `bed`, sand or gravel under and about
          *     the pipe, with its weight (kg); `fill` of the ground that goes back; `over`, what is left, loose as it is carted.
          *
-         *     `deep` are the runs whose trench no one enters without shoring. Pipes that share a trench are counted each.
+         *     `deep` are the runs whose trench no one enters without shoring, `backfill` is how it is filled, in order. Pipes that share a trench are counted each.
          */
         Trench: {
+            /**
+             * Backfill
+             * @default [
+             *       "Lay the pipe on the bed so that it rests all along, with a hollow under each bell.",
+             *       "Fill under its sides first and tread that in: no pipe carries on its crown alone.",
+             *       "Sand or pea gravel over it by hand, 6 in (150 mm); no stones, no frozen clods.",
+             *       "Then the ground in layers of 6 in (150 mm), each tamped; clay is watered in. No wheels before all of it is back.",
+             *       "A wire beside plastic pipe, and warning tape 12 in (300 mm) over it, so that it is found again."
+             *     ]
+             */
+            backfill: string[];
             /** Bed */
             bed: number;
             /** Bed Weight */

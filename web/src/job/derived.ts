@@ -29,7 +29,7 @@ export const nothingDerived: Derived = {
   parts: [],
   tubing: [],
   bill: [],
-  trench: { runs: [], dig: 0, bed: 0, bed_weight: 0, fill: 0, over: 0, deep: [] },
+  trench: { runs: [], dig: 0, bed: 0, bed_weight: 0, fill: 0, over: 0, deep: [], backfill: [] },
   cuts: { pieces: [], nests: [], arcs: [], problems: [] },
   work: [],
   groups: [],

@@ -26,6 +26,16 @@ export function Dug() {
           Goes back: {format(trench.fill, "earth")}. Left over, loose: <b>{format(trench.over, "earth")}</b>
         </li>
       </ul>
+      <details className="mt-1">
+        <summary className="min-h-[36px] cursor-pointer py-1 font-semibold pointer-coarse:min-h-[44px]">
+          How it is filled again
+        </summary>
+        <ol className="ml-5 list-decimal">
+          {trench.backfill.map((step) => (
+            <li key={step}>{step}</li>
+          ))}
+        </ol>
+      </details>
       <p className="text-[0.8125rem] text-muted">
         Widths by common practice. Pipes that share a trench are counted each. Locate cables and pipes first, and dig by
         hand near them.
