@@ -4,8 +4,12 @@ import unittest
 from math import pi
 from typing import Any
 
+from hydrarch.core.base.units import nominal_diameter
 from hydrarch.core.circulation.pits import most_starts
 from hydrarch.core.derivation.chain import derive
+from hydrarch.core.editing.fixes import mended
+from hydrarch.core.editing.measures import read_measures
+from hydrarch.core.measuring.drawn_line import draw_measures
 from hydrarch.core.plan.document import Plan
 from tests.core.plans import draw, point
 
@@ -85,3 +89,55 @@ class Measured(unittest.TestCase):
             plan = pit()
             runs = tuple(r.model_copy(update={"size": size}) for r in plan.runs)
             self.assertEqual("pit-riser" in codes(plan.model_copy(update={"runs": runs})), told, size)
+
+
+class TwoPumps(unittest.TestCase):
+    """A second pump that lifts into the riser of the first, drawn by measure from the tee down to it."""
+
+    words = (
+        "sump, 2.5 up, check valve, union, 0.5 up, 1.5 e, tee called T, 1.5 e, outfall, "
+        "at T: 1 s, 0.5 down, union, check valve, 2.5 down, sump"
+    )
+
+    def drawn(self) -> Plan:
+        """As those words draw it."""
+        empty = Plan.model_validate({"name": "pit", "about": "sump", "conditions": {"market": "elsewhere"}})
+        return draw_measures(empty, "", read_measures(self.words, "metric")).plan
+
+    def test_it_lifts(self) -> None:
+        """Its riser is at its outlet, its check valve lets its own water by, and both pumps lift."""
+        plan = self.drawn()
+        second = [p.id for p in plan.points if p.kind.name == "sump"][1]
+        self.assertEqual([plan.port_name(e) for r in plan.runs for e in r.ends if e.point == second], ["out"])
+        done = derive(plan)
+        self.assertNotIn("faces-source", codes_of(plan))
+        self.assertGreater(min(p.gives for p in done.rounds.pits), 1e-3)
+        self.assertGreaterEqual(
+            min(nominal_diameter(c.size) for c in done.sizes.choices.values()), nominal_diameter("1-1/2")
+        )
+
+    def test_a_check_valve_that_faces_its_pump(self) -> None:
+        """Turned round, it is told, and one press turns it back."""
+        plan = self.drawn()
+        valve = [p.id for p in plan.points if p.kind.name == "check_valve"][1]
+        body = plan.model_dump(mode="json")
+        for r in body["runs"]:
+            for e in (r["a"], r["b"]):
+                if e["point"] == valve:
+                    e["port"] = {"in": "out", "out": "in"}[e["port"]]
+        wrong = Plan.model_validate(body)
+        told = next(p for p in derive(wrong).problems() if p.code == "faces-source")
+        self.assertEqual(told.where, valve)
+        self.assertEqual(mended(wrong, told), plan)
+
+    def test_a_drain_into_a_pit(self) -> None:
+        """A gully's drain comes to the pit's drain port."""
+        empty = Plan.model_validate({"name": "pit", "about": "rain"})
+        plan = draw_measures(empty, "", read_measures("gully, 5 e falling 1 in 50, sump", "metric")).plan
+        pit = next(p.id for p in plan.points if p.kind.name == "sump")
+        self.assertEqual([plan.port_name(e) for r in plan.runs for e in r.ends if e.point == pit], ["in"])
+
+
+def codes_of(plan: Plan) -> set[str]:
+    """All that is told."""
+    return {p.code for p in derive(plan).problems()}

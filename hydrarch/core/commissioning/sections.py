@@ -93,7 +93,8 @@ class Section:
     `weakest`, at the water's temperature; the test never goes above it. Where `fault` says why, it cannot be tested at
     all. `full` is how it answers to water and warmth, `hold` (s) how long it is held. `pushed` is whether a pump pushes
     water round in it, `hides` whether any of it is buried or closed into a wall. `allowance` (m³) is what a drain in
-    the ground may lose in its hold, 0 where none; `letter` is what it is called for short.
+    the ground may lose in its hold, 0 where none; `letter` is what it is called for short; `live` says
+    that it stays on a main, or is opened to it again, and is looked over at the main's own pressure.
     """
 
     id: str
@@ -120,6 +121,7 @@ class Section:
     allowance: float = 0.0
     below: tuple[str, ...] = ()
     letter: str = ""
+    live: bool = False
 
 
 def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> tuple[Section, ...]:
@@ -274,6 +276,7 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
                 any(plan.run_by_id[r].situation in _CLOSED for r in runs),
                 allowance,
                 below,
+                live=live,
             )
         )
     return tuple(replace(s, letter=section_letter(n)) for n, s in enumerate(found))

@@ -35,12 +35,12 @@ def thrust(pressure: float, diameter: float) -> float:
 
 
 def thrust_problems(plan: Plan, assembly: Assembly, parts: Iterable[Section]) -> Iterator[Problem]:
-    """A `Problem` at every place with a joint that water under the section's test would drive apart, with the force and
+    """A `Problem` at every place with a joint that water under the section's test, or a main's own pressure, would drive apart, with the force and
     the block.
     """
     if not any(j.method in methods_where("grips", False) for j in assembly.joints):
         return
-    tests = {j: max(s.test, s.working) for s in parts if s.sort == "pressure" for j in s.joints}
+    tests = {j: max(s.test, s.working) for s in parts if s.sort == "pressure" or s.live for j in s.joints}
     worst: dict[str, tuple[float, str]] = {}
     for joint in assembly.joints:
         a, b = end(joint.a.end), end(joint.b.end)

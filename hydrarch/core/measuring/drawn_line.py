@@ -242,11 +242,29 @@ def _pumped(draft: Draft, here: str) -> bool:
             continue
         seen.add(at)
         kind = kind_named(draft.spots[at]["what"]["kind"])
-        if issubclass(kind.model, DrainPump):
+        if at != here and issubclass(kind.model, DrainPump):
             return True
         if at == here or not issubclass(kind.model, Inlet):  # an inlet holds what falls into it apart from its drain
             left += [r[side]["point"] for r in draft.runs_at(at) for side in ("a", "b")]
     return False
+
+
+def _turn_towards(draft: Draft, source: str) -> None:
+    """Let the devices of a line that was drawn to a source face away from it, as far as the next branch."""
+    other = {"in": "out", "out": "in"}
+    here, last = source, ""
+    while True:
+        runs = [r for r in draft.runs_at(here) if r["id"] != last]
+        if len(runs) != 1:
+            return
+        last = runs[0]["id"]
+        far = runs[0]["b" if runs[0]["a"]["point"] == here else "a"]
+        here = far["point"]
+        if far["port"] == "out" and len(draft.runs_at(here)) == 2:
+            for run in draft.runs_at(here):
+                for side in ("a", "b"):
+                    if run[side]["point"] == here:
+                        run[side]["port"] = other.get(run[side]["port"], run[side]["port"])
 
 
 def _put(draft: Draft, here: str, kind: str) -> None:
@@ -263,13 +281,19 @@ def _put(draft: Draft, here: str, kind: str) -> None:
         point["what"]["height"] = -point["depth"]
     if made.role != "line":
         point["name"] = draft.name_for(made.title)
-    # where a line begins, whichever way it was drawn; but what is pumped falls into an inlet
-    heads = made.role == "source" or (issubclass(made.model, Inlet) and not _pumped(draft, here))
+    # where a line begins, whichever way it was drawn; but what is pumped falls into an inlet, and a second pump lifts
+    # into the line that another one lifts into
+    pumped = issubclass(made.model, (Inlet, DrainPump)) and _pumped(draft, here)
+    heads = made.role == "source" or (
+        pumped if issubclass(made.model, DrainPump) else issubclass(made.model, Inlet) and not pumped
+    )
     for run in draft.runs_at(here):
         for side, way in (("b", "out" if heads else "in"), ("a", "out")):
             if run[side]["point"] == here:
                 run[side]["port"] = ""
                 run[side]["port"] = draft.port(here, way)
+    if made.role == "source" or (heads and issubclass(made.model, DrainPump)):
+        _turn_towards(draft, here)
     if isinstance(made.start, Outlet) and draft.body["scenarios"]:
         draft.body["scenarios"][0]["open"].append(here)
 

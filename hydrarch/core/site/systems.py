@@ -24,7 +24,7 @@ from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.components.basins import InWall, Standpipe
 from hydrarch.core.components.drains import DrainEnd
 from hydrarch.core.components.outlets import Outlet
-from hydrarch.core.components.sources import Mains, Tank
+from hydrarch.core.components.sources import Lifter, Mains, Tank
 from hydrarch.core.plan.document import DRAIN_SERIES, Plan, Point, Run, RunEnd
 
 __all__ = ["Sort", "System", "Systems", "Water", "home_of", "is_exercise", "repair_pieces", "systems", "water_at"]
@@ -365,7 +365,7 @@ def _facing(plan: Plan) -> Iterable[Problem]:
     their inlet.
     """
     turned = {p.id: p for p in plan.points if (p.kind.one_way and not p.kind.apart)}
-    if not turned or not plan.sources:
+    if not turned:
         return
 
     def side(end: RunEnd) -> Water:
@@ -376,10 +376,23 @@ def _facing(plan: Plan) -> Iterable[Problem]:
     edges += [Edge(f"{p}~", (p, "in"), (p, "out"), 1.0, True) for p in turned]
     starts = [side(e) for r in plan.runs for e in r.ends if (port := plan.port(e)) is not None and port.way == "out"]
     starts = [s for s in starts if plan.by_id[s[0]].kind.role == "source" or plan.by_id[s[0]].kind.apart]
-    reached = Graph[Water](edges).from_nodes(starts).distance
+    graph = Graph[Water](edges)
+    reached = graph.from_nodes(starts).distance
+    wrong = {n for n in turned if (n, "out") in reached and (n, "in") not in reached}
+    for start in starts:  # a pump beside another one, whose own way out is shut by what faces it
+        if isinstance(plan.by_id[start[0]].what, Lifter):
+            alone = graph.from_nodes([start]).distance
+            if not any(_lets_out(plan, p) for p, _ in alone if p != start[0]):
+                wrong |= {n for n in turned if (n, "out") in alone and (n, "in") not in alone}
     for name, point in turned.items():
-        if (name, "out") in reached and (name, "in") not in reached and _both_sides(plan, name):
+        if name in wrong and _both_sides(plan, name):
             yield tell("faces-source", name, place=point.label)
+
+
+def _lets_out(plan: Plan, point: str) -> bool:
+    """Whether water leaves the line at a thing, or is kept by it."""
+    kind = plan.by_id[point].kind
+    return kind.role in ("outlet", "body") or kind.apart or any(p.falls for p in kind.ports_of(plan.by_id[point].what))
 
 
 def _both_sides(plan: Plan, point: str) -> bool:

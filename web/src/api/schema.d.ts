@@ -8379,7 +8379,8 @@ export interface components {
          *     `weakest`, at the water's temperature; the test never goes above it. Where `fault` says why, it cannot be tested at
          *     all. `full` is how it answers to water and warmth, `hold` (s) how long it is held. `pushed` is whether a pump pushes
          *     water round in it, `hides` whether any of it is buried or closed into a wall. `allowance` (m³) is what a drain in
-         *     the ground may lose in its hold, 0 where none; `letter` is what it is called for short.
+         *     the ground may lose in its hold, 0 where none; `letter` is what it is called for short; `live` says
+         *     that it stays on a main, or is opened to it again, and is looked over at the main's own pressure.
          */
         Section: {
             /** Air At */
@@ -8421,6 +8422,11 @@ export interface components {
             letter: string;
             /** Limit */
             limit: number;
+            /**
+             * Live
+             * @default false
+             */
+            live: boolean;
             /** Name */
             name: string;
             /** Parted */
