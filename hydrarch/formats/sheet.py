@@ -208,7 +208,7 @@ def _drains(plan: Plan, derived: Derivation, ready: Readiness) -> list[Table]:
     for d in derived.drains:
         line = derived.layout.lines[d.run]
         inverts = [str(show(x, "invert", plan.units)) for x in d.inverts]
-        covers = [str(show(x, "depth", plan.units)) for x in d.covers]
+        covers = [str(show(x, "depth", plan.units)) if x > 0 else "none" for x in d.covers]
         rows.append(
             [
                 f"{plan.names[d.upper]} to {plan.names[d.lower]}",

@@ -39,6 +39,10 @@ export function namesOf(reference: Reference, plan: Plan): ReadonlyMap<string, s
 /** The fields of a thing by the names that the reference lists them under. */
 export const fieldsOf = (what: What): Readonly<Record<string, unknown>> => what;
 
+/** Whether a field says something of a thing, by what its other fields are. */
+export const tells = (what: What, field: KindView["fields"][number]): boolean =>
+  Object.entries(field.only ?? {}).every(([other, values]) => values.includes(String(fieldsOf(what)[other])));
+
 /** Whether a thing throws water over an arc. */
 export const isHead = (what: What): what is Head => "arc" in what;
 

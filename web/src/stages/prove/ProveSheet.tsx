@@ -192,7 +192,7 @@ function SectionCard({ section }: { section: Section }) {
             {section.air_at}.
           </>
         )}{" "}
-        {section.joints.length} joints
+        {section.joints.length} {section.joints.length === 1 ? "joint" : "joints"}
         {heads > 0 && `, ${heads} of them only after flushing`}
         {section.parted.length > 0 &&
           `, ${section.parted.length} of them parted for it: make ${section.parted.length === 1 ? "it" : "them"} again after it, run the line, and say on the leak walk below what is dry`}

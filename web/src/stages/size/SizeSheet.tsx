@@ -216,7 +216,7 @@ function Drains() {
                 </span>
                 <span className="block text-[0.78125rem] text-muted">
                   invert {format(d.inverts[0], "invert")} to {format(d.inverts[1], "invert")}, cover{" "}
-                  {format(d.covers[0], "depth")} to {format(d.covers[1], "depth")}
+                  {d.covers.map((c) => (c > 0 ? format(c, "depth") : "none")).join(" to ")}
                 </span>
               </td>
               <td>{d.size}</td>

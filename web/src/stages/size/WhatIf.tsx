@@ -5,7 +5,7 @@ import type { FieldView, Plan, Point, Run } from "../../api/types";
 import { changeRun, changeWhat } from "../../job/edits";
 import { useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
-import { fieldsOf, nameOf } from "../../job/kinds";
+import { fieldsOf, nameOf, tells } from "../../job/kinds";
 import { useFormat, useReference } from "../../ui/context";
 import { money } from "../../ui/format";
 import { Box, Button, Heading, Row, Table } from "../../ui/parts";
@@ -18,7 +18,7 @@ export function WhatIf({ point }: { point: Point }) {
   const [tried, setTried] = useState<Record<string, number>>({});
   const what = fieldsOf(point.what);
   const fields = (reference.kinds.find((k) => k.kind === point.what.kind)?.fields ?? []).filter(
-    (f) => f.quantity && typeof what[f.name] === "number",
+    (f) => f.quantity && typeof what[f.name] === "number" && tells(point.what, f),
   );
   if (!fields.length) return null;
   return (

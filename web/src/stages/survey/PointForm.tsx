@@ -1,9 +1,9 @@
 import { labelLink } from "../../api/client";
-import type { KindView, Point } from "../../api/types";
+import type { Point } from "../../api/types";
 import { changeKind, changePoint, changeWhat, removePoint, turnRound } from "../../job/edits";
 import { useProblems, useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
-import { fieldsOf, has, isHead, nameOf, newWhat } from "../../job/kinds";
+import { fieldsOf, has, isHead, nameOf, newWhat, tells } from "../../job/kinds";
 import { Photos } from "../../job/Photos";
 import { Cautions } from "../../ui/Cautions";
 import { useReference } from "../../ui/context";
@@ -113,10 +113,6 @@ export function PointForm({ point, kind }: { point: Point; kind: KindView }) {
     </section>
   );
 }
-
-/** Whether a field says something of a thing, by what its other fields are. */
-const tells = (what: Point["what"], field: KindView["fields"][number]): boolean =>
-  Object.entries(field.only ?? {}).every(([other, values]) => values.includes(String(fieldsOf(what)[other])));
 
 /** What is done otherwise here than in the rest of the job, each taken back at a press. */
 function Otherwise({ point }: { point: Point }) {
