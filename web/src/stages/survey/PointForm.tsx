@@ -1,9 +1,9 @@
 import { labelLink } from "../../api/client";
-import type { Point } from "../../api/types";
+import type { KindView, Point } from "../../api/types";
 import { changeKind, changePoint, changeWhat, removePoint, turnRound } from "../../job/edits";
 import { useProblems, useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
-import { fieldsOf, has, isHead, nameOf, newWhat, tells } from "../../job/kinds";
+import { has, isHead, nameOf, newWhat, tells } from "../../job/kinds";
 import { Photos } from "../../job/Photos";
 import { Cautions } from "../../ui/Cautions";
 import { useReference } from "../../ui/context";
