@@ -88,6 +88,26 @@ class NoSignal(Browsing):
         (joint,) = event["joints"]
         self.assertEqual(self.standing(job)["readiness"]["joints"][joint]["state"], "setting")
 
+    def test_what_is_read_stays_where_it_is(self) -> None:
+        """When the head folds away while a sheet is read on, nothing under the finger moves but by the scroll itself."""
+        page = self.page
+        self.take_along()
+        page.get_by_label("Show", exact=True).select_option("all")
+        page.get_by_role("region", name="Worksheet").evaluate("e => e.scrollTo(0, 0)")
+        moved = page.evaluate(
+            """async () => {
+                const sheet = document.querySelector('[aria-label=Worksheet]'), row = sheet.querySelector('h2:last-of-type');
+                const frames = () => new Promise((ok) => requestAnimationFrame(() => requestAnimationFrame(ok)));
+                const before = row.getBoundingClientRect().top;
+                sheet.scrollBy(0, 230);
+                await frames();
+                await frames();
+                return before - row.getBoundingClientRect().top;
+            }"""
+        )
+        expect(page.get_by_role("button", name="Stages", exact=True)).to_be_visible()
+        self.assertAlmostEqual(moved, 230, delta=2)
+
     def test_no_gate_opens_by_guess(self) -> None:
         """A section in which something was said with no signal has all its gates shut until the server has judged."""
         page = self.page

@@ -321,6 +321,40 @@ class Yard(Browsing):
         self.saved(2)
         self.assertEqual(self.shown(job, "size")["drains"][-1]["series"], "dwv40")
 
+    def test_drain_pipe_side_by_side(self) -> None:
+        """Each material with its price, joints and later branch; one press takes it where no pipe is chosen, and what is
+        drawn then says so. Pits and soakaways are told with what they do.
+        """
+        job = self.copy("thistledown-wash")
+        page = self.page
+        self.open(job, "size")
+        expect(page.get_by_role("region", name="Pits and their pumps")).to_contain_text("starts an hour at the most")
+        expect(page.get_by_role("region", name="Drains", exact=True)).to_contain_text("Orchard soakaway has room for")
+        self.open(job := self.copy("thistledown-yard"), "size")
+        page.get_by_role("button", name="Compare drain pipe for this job").click()
+        thin = page.get_by_role("region", name="thin-wall sewer pipe")
+        expect(thin).to_contain_text("A branch later: ")
+        expect(thin).to_contain_text("5 % is the limit")
+        drawn = page.get_by_role("region", name=re.compile("^smooth sewer pipe"))
+        expect(drawn).to_contain_text("as it is drawn")
+        thin.get_by_role("button", name="Take it where no pipe is chosen").click()
+        self.saved(2)
+        self.assertEqual({d["series"] for d in self.shown(job, "size")["drains"]}, {"sewer-thin"})
+        expect(thin).to_contain_text("as it is drawn")
+
+    def test_what_if_asks_of_what_is_there(self) -> None:
+        """A pit that nobody measured has no width to try; one that is round has one, and no length."""
+        job = self.copy("thistledown-wash")
+        for name, shown in (("Battery pump", False), ("First pump", True)):
+            self.open(job, "size")
+            self.page.get_by_role("button", name="Find", exact=True).click()
+            self.page.get_by_role("dialog").get_by_role("combobox").fill(name)
+            self.page.keyboard.press("Enter")
+            asked = self.page.get_by_role("region", name="What if")
+            expect(asked).to_contain_text(f"at {name}")
+            expect(asked.get_by_label("Width inside")).to_have_count(1 if shown else 0)
+            expect(asked.get_by_label("Length inside")).to_have_count(0)
+
 
 class TakenAlong(Browsing):
     """What a stage shows is still there once the page has fetched all other stages to take the job along."""
