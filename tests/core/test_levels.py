@@ -1,12 +1,21 @@
 """Levels of a whole line at once."""
 
+import json
 import unittest
+from pathlib import Path
+
+from hypothesis import given
+from hypothesis import strategies as st
 
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.derivation.chain import derive
+from hydrarch.core.editing.fixes import mended
 from hydrarch.core.editing.grading import even_fall, follow_ground, read_slope
 from hydrarch.core.plan.document import Plan
-from tests.core.plans import draw, point
+from hydrarch.core.plan.references import without
+from tests.core.plans import codes, draw, point
+
+PAGE = Path(__file__).parents[2] / "web/src/job/references.json"
 
 
 def drain() -> Plan:
@@ -81,6 +90,80 @@ class Levels(unittest.TestCase):
         upright = draw([point("M", 0, 0, "mains", depth=2.0), point("C", 0, 0, "cap", depth=0.0)], [("M", "C")])
         with self.assertRaisesRegex(HydrarchError, "stands upright"):
             even_fall(upright, "M", "C")
+
+
+class Rules(unittest.TestCase):
+    """A line keeps the rule it was laid out by."""
+
+    @staticmethod
+    def moved(plan: Plan, name: str, down: float) -> Plan:
+        """One point a little lower."""
+        return plan.model_copy(
+            update={
+                "points": tuple(
+                    p.model_copy(update={"depth": p.depth + down}) if p.id == name else p for p in plan.points
+                )
+            }
+        )
+
+    def test_what_no_longer_lies_on_it(self) -> None:
+        """By each rule: nothing is told as it was laid; a point that is moved 23 mm is told by so much and which way; one
+        press lays it again, and the plan is as before.
+        """
+        for laid in (
+            even_fall(drain(), "G", "O"),
+            even_fall(drain(), "G", "O", 0.01),
+            follow_ground(drain(), "G", "O"),
+        ):
+            plan = laid.plan
+            self.assertEqual(len(plan.rules), 1)
+            self.assertNotIn("off-rule", codes(plan))
+            for down, side in ((0.023, "low"), (-0.023, "high")):
+                off = self.moved(plan, "A", down)
+                told = next(p for p in derive(off).problems("survey") if p.code == "off-rule")
+                self.assertEqual(told.where, "A")
+                self.assertIn(f"23 mm too {side}", told.title)
+                again = mended(off, told)
+                assert again is not None
+                self.assertEqual([round(p.level, 6) for p in again.points], [round(p.level, 6) for p in plan.points])
+            self.assertNotIn("off-rule", codes(self.moved(plan, "A", 0.0019)))
+
+    def test_moved_sideways(self) -> None:
+        """A point moved along the ground makes the line longer there: by a slope, all that lies below it is off."""
+        plan = even_fall(drain(), "G", "O", 0.01).plan
+        aside = tuple(p.model_copy(update={"y": -10.0}) if p.id == "A" else p for p in plan.points)
+        told = next(
+            p for p in derive(plan.model_copy(update={"points": aside})).problems("survey") if p.code == "off-rule"
+        )
+        self.assertEqual(told.where, "O")  # 14.1 + 30 + 30 m where it was 60: 141 mm more to fall
+        self.assertIn("141 mm too high", told.title)
+        self.assertIn("2 more of its points", told.detail)
+
+    def test_the_rule_goes_with_its_end(self) -> None:
+        """Laid anew between the same points there is one rule, the newest; an end that is taken out takes its rule along,
+        in core and by the page's table.
+        """
+        plan = follow_ground(even_fall(drain(), "G", "O").plan, "O", "G").plan
+        self.assertEqual([(r.start, r.by) for r in plan.rules], [("O", "ground")])
+        body = without(plan.model_dump(mode="json"), {"G"})
+        self.assertEqual(body["rules"], [])
+        table = {f["path"]: f["gone"] for f in json.loads(PAGE.read_text("utf-8"))["references"]}
+        self.assertEqual((table["rules.start"], table["rules.stop"]), ("item", "item"))
+
+    @given(
+        st.lists(st.floats(0.2, 2.0), min_size=4, max_size=4),
+        st.sampled_from(["G", "A", "B", "O"]),
+        st.floats(-0.3, 0.3).filter(lambda x: abs(x) > 1e-6),
+    )
+    def test_moving_one_changes_the_falls_beside_it(self, depths: list[float], name: str, down: float) -> None:
+        """Exactly the runs at a point change their fall when it alone is moved."""
+        plan = drain()
+        for p, depth in zip(("G", "A", "B", "O"), depths, strict=True):
+            plan = self.moved(plan, p, depth - 0.5)
+        before = {d.run: d.fall for d in derive(plan).drains}
+        after = {d.run: d.fall for d in derive(self.moved(plan, name, down)).drains}
+        beside = {r.id for r in plan.runs if name in r.points}
+        self.assertEqual({r for r in before if abs(before[r] - after[r]) > 1e-9}, beside)
 
 
 if __name__ == "__main__":

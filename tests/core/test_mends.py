@@ -75,6 +75,15 @@ def faulty() -> dict[str, Plan]:
             ],
             [("G:out", "J"), ("J", "O"), ("H:out", "J")],
         ),
+        "off-rule": draw(
+            [
+                point("G", 0, 0, "drain_inlet", depth=0.6),
+                point("B", 8, 0, "bend", depth=0.9),
+                point("O", 8, 9, "outfall", depth=0.8),
+            ],
+            [("G:out", "B"), ("B", "O")],
+            rules=[{"start": "G", "stop": "O"}],
+        ),
         "no-cleanout": draw(
             [point("G", 0, 0, "drain_inlet", depth=0.6), point("O", 55, 0, "outfall", depth=1.6)], [("G:out", "O")]
         ),

@@ -40,6 +40,7 @@ from hydrarch.core.cutting.shop import FittingBody, bodies, meeting_problems
 from hydrarch.core.drainage.ends import Drainage, drain_ends
 from hydrarch.core.drainage.greywater import uneven_problems
 from hydrarch.core.editing.fixes import MENDS, does
+from hydrarch.core.editing.grading import off_rule_problems
 from hydrarch.core.hydraulics.air import air_problems
 from hydrarch.core.hydraulics.drain_flow import DrainRun, drain_problems, drain_runs
 from hydrarch.core.hydraulics.flow import FlowModel, OutletFlow, models
@@ -231,7 +232,8 @@ class Derivation:
     @room("survey", lambda d: Drainage((), ()))
     def drained_to(self) -> Drainage:
         """What drains take in, and where they end."""
-        return drain_ends(self.plan, self.layout, self.drains)
+        found = drain_ends(self.plan, self.layout, self.drains)
+        return replace(found, problems=(*found.problems, *off_rule_problems(self.plan, self.layout)))
 
     @room("size", lambda d: ())
     def models(self) -> tuple[FlowModel, ...]:

@@ -24,6 +24,7 @@ from hydrarch.core.coverage.driphead import head_of
 from hydrarch.core.editing.bends import bend_beside, lead_in, may_bend_beside, may_lead_in
 from hydrarch.core.editing.clean_out import clean_out, may_clean_out
 from hydrarch.core.editing.draft import Body, Draft
+from hydrarch.core.editing.grading import lay_by_rule, may_lay_by_rule
 from hydrarch.core.plan.basin_shapes import shape_of
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import layout
@@ -387,6 +388,7 @@ MENDS: dict[str, _Mend] = {
     "turn-at-device": _Mend("Set a bend of its own beside it", bend_beside, may_bend_beside),
     "no-cleanout": _Mend("Set a clean-out into the middle of it", clean_out, may_clean_out),
     "waste-cleanout": _Mend("Set a clean-out beside it", clean_out, may_clean_out),
+    "off-rule": _Mend("Lay the line by its rule again", lay_by_rule, may_lay_by_rule),
     "square-branch": _Mend("Bring it in at 45° the way the water runs", lead_in, may_lead_in),
     "tee-angle": _Mend("Move it to where its branch comes square to a straight line", _square, _can_be_square),
     "faces-source": _Mend("Turn it round", _turn),

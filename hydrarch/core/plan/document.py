@@ -229,6 +229,17 @@ class Scenario(Model):
     turned: tuple[Turned, ...] = listed(50)
 
 
+class LineRule(Model):
+    """What the levels of a line keep, along the shortest way between two points: an even fall between those two, a
+    `slope` (m/m) from the first, or the depth of the first, with the ground.
+    """
+
+    start: Annotated[Identity, Refers("thing")]
+    stop: Annotated[Identity, Refers("thing")]
+    by: Literal["even", "slope", "ground"] = "even"
+    slope: float = Field(0.0, ge=-10, le=10)
+
+
 class MeasuredStop(Model):
     """The crew's own centre-to-stop distance (m) of one port of a fitting, used wherever that fitting is."""
 
@@ -322,6 +333,7 @@ class Plan(Model):
     stock: tuple[Stock, ...] = listed(1000)
     tins: tuple[Tin, ...] = listed(20)
     details: tuple[Detail, ...] = listed(100)
+    rules: tuple[LineRule, ...] = listed(200)
     underlay: Underlay | None = None
     tie: Tie | None = None
     prices: dict[str, Annotated[float, Field(ge=0, le=1e6)]] = Field(default_factory=dict, max_length=2000)

@@ -44,6 +44,7 @@ KEYS: dict[str, tuple[str, ...]] = {
     "extras": ("fitting", "note"),
     "zones": ("id",),
     "details": ("name",),
+    "rules": ("start", "stop"),
     "nozzles": ("name",),
 }
 """The fields that tell the items of each list of a plan apart. Other lists travel and merge whole."""

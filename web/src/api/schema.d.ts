@@ -6013,6 +6013,28 @@ export interface components {
             working: number;
         };
         /**
+         * LineRule
+         * @description What the levels of a line keep, along the shortest way between two points: an even fall between those two, a
+         *     `slope` (m/m) from the first, or the depth of the first, with the ground.
+         */
+        LineRule: {
+            /**
+             * By
+             * @default even
+             * @enum {string}
+             */
+            by: "even" | "slope" | "ground";
+            /**
+             * Slope
+             * @default 0
+             */
+            slope: number;
+            /** Start */
+            start: string;
+            /** Stop */
+            stop: string;
+        };
+        /**
          * Lines
          * @description Every run as it is laid out, the end of each its water comes from ("a", "b", or "" where that is not known), and
          *     its series.
@@ -7229,6 +7251,11 @@ export interface components {
             prices?: {
                 [key: string]: number;
             };
+            /**
+             * Rules
+             * @default []
+             */
+            rules: components["schemas"]["LineRule"][];
             /**
              * Runs
              * @default []

@@ -1,7 +1,9 @@
 import { useState } from "react";
 import { api } from "../../api/client";
+import type { Plan } from "../../api/types";
 import { useAsked } from "../../job/asked";
 import { useReadyJob } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
 import { nameOf } from "../../job/kinds";
 import { useReference } from "../../ui/context";
 import { Button, Pick } from "../../ui/parts";
@@ -12,10 +14,21 @@ const BY = [
   ["ground", "as deep as the first, with the ground"],
 ] as const;
 
+/** How a line is laid by its rule. */
+const laid = ({ by, slope }: Plan["rules"][number]) =>
+  by === "slope"
+    ? slope > 0
+      ? `falls 1 in ${Number((1 / slope).toPrecision(3))}`
+      : "by a slope of its own"
+    : by === "even"
+      ? "an even fall"
+      : "as deep as at its beginning";
+
 /** Levels of a whole line at once: graded evenly, to a slope, or with the ground. */
 export function Levels() {
   const { plan } = useReadyJob();
   const reference = useReference();
+  const edit = useJob((s) => s.edit);
   const { says, ask } = useAsked();
   const [ends, setEnds] = useState<[string, string]>(["", ""]);
   const [by, setBy] = useState<(typeof BY)[number][0]>("even");
@@ -25,6 +38,7 @@ export function Levels() {
   const has = (id: string, other: number) =>
     plan.points.some((p) => p.id === id) ? id : (plan.points.at(other)?.id ?? "");
   const [start, stop] = [has(ends[0], 0), has(ends[1], -1)];
+  const called = (id: string) => names.find(([point]) => point === id)?.[1] ?? "";
   const grade = () => ask((before) => api.grade(before, start, stop, by, by === "slope" ? slope : ""));
   return (
     <details className="mt-3 border-b border-line pb-2">
@@ -56,6 +70,20 @@ export function Levels() {
         </Button>
       </form>
       {says && <p role="status">{says}</p>}
+      {plan.rules.length > 0 && (
+        <ul className="mt-2" aria-label="Lines that keep a rule">
+          {plan.rules.map((r) => (
+            <li key={`${r.start} ${r.stop}`} className="flex flex-wrap items-center gap-2 border-b border-line py-1">
+              <span className="grow">
+                {called(r.start)} to {called(r.stop)}: {laid(r)}
+              </span>
+              <Button onClick={() => edit((p) => ({ ...p, rules: p.rules.filter((x) => x !== r) }))}>
+                Let the rule go
+              </Button>
+            </li>
+          ))}
+        </ul>
+      )}
     </details>
   );
 }
