@@ -68,7 +68,7 @@ class Recording(Browsing):
 
     def test_an_invert(self) -> None:
         """What a joint of a drain is laid to is shown, what was read is kept with the joint, and told as how far off it
-        is; what is typed last before the press is what is recorded.
+        is; what is typed last before the press is what is recorded. One far off is asked about before it is taken.
         """
         page, job = self.page, self.copy("thistledown-yard")
         self.open(job, "make")
@@ -77,9 +77,13 @@ class Recording(Browsing):
         expect(hand).to_contain_text("under the lower end of a 1.2 m level")
         joint = self.api("GET", f"/jobs/{job}/stages/make")["work"][0]["joint"]
         read = wanted[joint]["invert"] - 0.012
+        hand.get_by_label("Invert read with staff or level").fill(f"{read - 5:.3f}")
+        hand.get_by_role("button", name="Record it").click()
+        expect(hand.get_by_role("alert")).to_contain_text(f"you typed {read - 5:.3f} m. Was it read so")
         hand.get_by_label("Invert read with staff or level").fill(f"{read:.3f}")
         hand.get_by_role("button", name="Record it").click()
         expect(hand).to_contain_text("12 mm low")
+        expect(hand.get_by_role("alert")).to_have_count(0)
         (told,) = self.kept(job, "levelled", 1)
         self.assertAlmostEqual(told["level"], read, places=3)
         self.assertEqual(list(told["joints"]), [joint])

@@ -23,6 +23,8 @@ __all__ = ["DrainAsLaid", "InvertRead", "WantedInvert", "block_words", "drains_a
 
 LEVEL_LONG = {"metric": 1.2, "us": 4 * FOOT}
 """m of the level that is held on a pipe: common practice."""
+_FAR = 0.15
+"""m off what is wanted from which a reading is asked about once more; half a foot, from memory."""
 _SAME = 0.002
 """m within which a reading is as wanted: what a staff and a builder's level show."""
 
@@ -30,7 +32,8 @@ _SAME = 0.002
 @dataclass(frozen=True, slots=True)
 class WantedInvert:
     """What a joint of a drain is laid to: its invert (m), the cover over its pipe there (m), and the fall of its run,
-    also as what lies under one end of a level.
+    also as what lies under one end of a level. A reading below `low` or above `high` (m) is asked about before it is
+    taken: a staff's foot or a wrong benchmark more likely than a drain laid so.
     """
 
     joint: str
@@ -39,6 +42,8 @@ class WantedInvert:
     cover: float
     falls: str
     block: str
+    low: float
+    high: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,6 +108,8 @@ def wanted_inverts(
             cover=spot.depth - item.outside / 2,
             falls=drain.falls,
             block=block_words(drain.fall, plan.units),
+            low=spot.level - item.bore / 2 - _FAR,
+            high=spot.level - item.bore / 2 + _FAR,
         )
     return found
 

@@ -10239,7 +10239,8 @@ export interface components {
         /**
          * WantedInvert
          * @description What a joint of a drain is laid to: its invert (m), the cover over its pipe there (m), and the fall of its run,
-         *     also as what lies under one end of a level.
+         *     also as what lies under one end of a level. A reading below `low` or above `high` (m) is asked about before it is
+         *     taken: a staff's foot or a wrong benchmark more likely than a drain laid so.
          */
         WantedInvert: {
             /** Block */
@@ -10248,10 +10249,14 @@ export interface components {
             cover: number;
             /** Falls */
             falls: string;
+            /** High */
+            high: number;
             /** Invert */
             invert: number;
             /** Joint */
             joint: string;
+            /** Low */
+            low: number;
             /** Run */
             run: string;
         };

@@ -15,12 +15,15 @@ export function Invert({ joint }: { joint: Joint }) {
   const { say, fault } = useSay();
   const format = useFormat();
   const [read, setRead] = useState<number | null>(null);
+  const [sure, setSure] = useState(false);
   const wanted = derived.inverts[joint.id];
   if (!wanted) return null;
   const drain = laid?.find((d) => d.run === wanted.run);
   const before = drain?.reads.find((r) => r.joint === joint.id);
   const record = async () => {
     if (read === null) return;
+    if (!sure && (read < wanted.low || read > wanted.high)) return setSure(true);
+    setSure(false);
     if (await say([newEvent("levelled", { joints: [joint.id], level: read })])) setRead(null);
   };
   return (
@@ -47,12 +50,21 @@ export function Invert({ joint }: { joint: Joint }) {
           label="Invert read with staff or level"
           quantity="invert"
           value={read}
-          onValue={setRead}
+          onValue={(v) => {
+            setRead(v);
+            setSure(false);
+          }}
           onClear={() => setRead(null)}
           className="min-w-40 flex-1"
         />
+        {sure && read !== null && (
+          <p role="alert" className="w-full font-bold">
+            Wanted here is {format(wanted.invert, "invert")}; you typed {format(read, "invert")}. Was it read so, from
+            the right benchmark?
+          </p>
+        )}
         <Button big onClick={() => void record()}>
-          Record it
+          {sure ? "Yes, record it" : "Record it"}
         </Button>
       </div>
     </section>
