@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from hydrarch.core.base.units import FOOT, GALLON, read
+from hydrarch.core.catalogue.guidance import cautions_for, joint_places
 from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.derivation.chain import Derived, derive
 from hydrarch.core.editing.fixes import mended
@@ -16,6 +17,7 @@ from hydrarch.core.editing.measures import read_measures
 from hydrarch.core.measuring.drawn_line import draw_measures
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.plan.upgrades import read_plan
+from hydrarch.demo import drying_yard
 from tests.core.plans import codes, draw, make_plan, point
 
 
@@ -28,6 +30,20 @@ def yard(branch: tuple[float, float] = (4.0, 8.0), drop: float = 0.3, flow: floa
         point("O", 24, 0, "outfall", depth=0.4 + 2 * drop),
     ]
     return make_plan(spots, [("G", "J"), ("H", "J"), ("J", "O")], **more)
+
+
+class NoPressure(unittest.TestCase):
+    """What is for pressure is not told of drains."""
+
+    def test_thrust(self) -> None:
+        """Gasketed bells of a drain are not driven apart; those of a line under pressure are; where no pipe says which it
+        is, they may be.
+        """
+        self.assertNotIn("thrust", {c.code for c in derive(yard()).cautions})
+        self.assertNotIn("thrust", {c.code for c in derive(drying_yard()).cautions})
+        for kinds, told in ((["drain"], False), (["drain", "pressure"], True), (["pressure"], True), ([], True)):
+            found = {c.code for c in cautions_for(*joint_places("gasket bell", kinds))}
+            self.assertEqual("thrust" in found, told, kinds)
 
 
 class LedIn(unittest.TestCase):

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from hydrarch.core.base.cache import remembered
 from hydrarch.core.base.errors import Unknown
 from hydrarch.core.catalogue.tables import read_rows
 
-__all__ = ["Caution", "Practice", "PracticeOption", "cautions_for", "choose_practice", "practices"]
+__all__ = ["Caution", "Practice", "PracticeOption", "cautions_for", "choose_practice", "joint_places", "practices"]
 
 _PACKAGE = "hydrarch.core.catalogue"
 
@@ -72,6 +73,14 @@ def choose_practice(chosen: dict[str, str], question: str) -> str:
 @remembered()
 def _cautions() -> tuple[Caution, ...]:
     return read_rows(_PACKAGE, "cautions.csv", lambda r: Caution(**r))
+
+
+def joint_places(method: str, kinds: Iterable[str]) -> frozenset[str]:
+    """Where the cautions of a joint stand, by its way of joining and the kinds of series its pipes are of: what pushes
+    together is driven apart by pressure, and there is none in a drain. Where no pipe says its kind, there may be.
+    """
+    told = set(kinds)
+    return frozenset({method}) if told == {"drain"} else frozenset({method, f"{method} under pressure"})
 
 
 def cautions_for(*places: str) -> tuple[Caution, ...]:

@@ -17,8 +17,8 @@ from hydrarch.core.base.progress import Late, TookTooLong, never
 from hydrarch.core.burial.crossings import crossing_problems
 from hydrarch.core.burial.ovality import oval_problems
 from hydrarch.core.burial.trench import Trench, trench
-from hydrarch.core.catalogue.guidance import Caution, cautions_for
-from hydrarch.core.catalogue.pipes import Pipe, series
+from hydrarch.core.catalogue.guidance import Caution, cautions_for, joint_places
+from hydrarch.core.catalogue.pipes import Pipe, pipe_called, series
 from hydrarch.core.circulation.clogged import clogged_problems
 from hydrarch.core.circulation.round_problems import drawn_rounds
 from hydrarch.core.circulation.rounds import NO_ROUNDS, Rounds, rounds
@@ -424,7 +424,12 @@ class Derivation:
     @room("make", lambda d: (), "settled")
     def cautions(self) -> tuple[Caution, ...]:
         """What can hurt someone in this job, the ways of joining included."""
-        return cautions_for(*sorted(self._site | {j.method for j in self.assembly.joints}))
+        places = set(self._site)
+        for j in self.assembly.joints:
+            run = j.run or (None if j.end is None else self.layout.run_of.get(j.end))
+            kinds = [series(pipe_called(s.pipe).series).kind for s in (j.a, j.b) if s.pipe is not None]
+            places |= joint_places(j.method, ["drain"] if run is not None and self.systems.drain(run) else kinds)
+        return cautions_for(*sorted(places))
 
     def problems(self, upto: Stage = "keep") -> tuple[Problem, ...]:
         """What is wrong, told by every room of the stages up to one; worked out once."""

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.units import System, show, size_value
 from hydrarch.core.catalogue.fittings import End, Fitting, ends, fittings, mating_method
-from hydrarch.core.catalogue.guidance import Caution, cautions_for
+from hydrarch.core.catalogue.guidance import Caution, cautions_for, joint_places
 from hydrarch.core.catalogue.methods import method
 from hydrarch.core.catalogue.pipes import joined_rating, pipe, pressure_rating
 from hydrarch.core.catalogue.prices import fitting_price, ranking_price
@@ -262,6 +262,7 @@ def _way(
             )
         )
     parts.append(last)
+    pipes = [t.pipe()[0].kind for t in (start, stop) if t is not None and t.series is not None]
     joints = []
     for n, (a, b) in enumerate(stack.ends()):
         how = method(mating_method(a, b) or "")
@@ -277,7 +278,9 @@ def _way(
         weakest=weak.name if weak else "",
         can_undo=undone,
         why=_why(stack, rank, found, asked.units),
-        cautions=cautions_for(*{j.method for j in joints}, start.material, last.material),
+        cautions=cautions_for(
+            *(place for j in joints for place in joint_places(j.method, pipes)), start.material, last.material
+        ),
         closes=closing_words(stack, asked.units) if asked.fixed else "",
         belongs=belongings(stack, start, stop),
     )
