@@ -52,7 +52,7 @@ WASHER_TEST = (
     "what a washer pumps: run it empty, let it pump out both ways of its valve, and look at every joint while it does"
 )
 LIVE_TEST = (
-    "it hangs on a main that nobody parts for a test: turn the water on slowly, let the air out at a low tap, and look and "
+    "it is fed by a main that nobody parts for a test: turn the water on slowly, let the air out at a low tap, and look and "
     "feel under every joint at the main's own pressure"
 )
 NO_WAY_BACK = "it passes water one way, and would keep the test pressure from what lies before it"
