@@ -57,7 +57,7 @@ class Downpipes(unittest.TestCase):
 class Wastes(unittest.TestCase):
     """What comes through a wall: nobody's word counts for what it drains."""
 
-    known: ClassVar = {"drains": "toilet", "made_of": "cast iron", "across": 0.11, "cleanout": "yes"}
+    known: ClassVar = {"drains": "toilet", "made_of": "cast iron", "across": 0.111, "cleanout": "yes"}
 
     def test_unknown_holds(self) -> None:
         """As it is set down, nothing is known of it: that holds Survey back; looked at, it does not."""
@@ -65,6 +65,30 @@ class Wastes(unittest.TestCase):
         self.assertTrue(told["waste-unknown"].holds)
         self.assertLessEqual({"waste-unmeasured", "waste-cleanout"}, set(told))
         self.assertFalse([c for c in codes(one("waste", "sewer_connection", self.known)) if c.startswith("waste")])
+
+    def test_joined_by_its_true_width(self) -> None:
+        """What comes through the wall is joined as a master would: 3-in copper by a band to schedule 40, a bell reducer
+        and a transition; fibre and iron by one band; metric plastic by a coupling. What nothing fits is told.
+        """
+        for shop, made, across, parts in (
+            ("north-american", "copper", 0.0794, ["band", "piece of drain pipe", "bell reducer", "transition"]),
+            ("north-american", "bituminized fibre", 0.118, ["band 4 fibre"]),
+            ("north-american", "cast iron", 0.111, ["band 4 cast-iron"]),
+            ("elsewhere", "cast iron", 0.1115, ["band 4 cast-iron"]),
+            ("elsewhere", "plastic", 0.110, ["coupling 110"]),
+        ):
+            given = self.known | {"made_of": made, "across": across}
+            plan = one("waste", "sewer_connection", given)
+            plan = plan.model_copy(update={"conditions": plan.conditions.model_copy(update={"market": shop})})
+            found = [p.name.lower() for p in reversed(derive(plan).assembly.parts)]
+            self.assertEqual(len(found), len(parts), found)
+            self.assertTrue(all(part in name for part, name in zip(parts, found, strict=True)), found)
+            self.assertNotIn("waste-no-band", codes(plan))
+        for made, across in (("lead", 0.1), ("clay", 0.13), ("copper", 0.09)):
+            self.assertIn(
+                "waste-no-band",
+                codes(one("waste", "sewer_connection", self.known | {"made_of": made, "across": across})),
+            )
 
     def test_not_in_the_open(self) -> None:
         """Waste that may come out in the open, or in the street, is told whatever else the drain takes."""

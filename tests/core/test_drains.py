@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from hydrarch.core.base.units import FOOT, GALLON, read
-from hydrarch.core.catalogue.guidance import cautions_for, joint_places
+from hydrarch.core.catalogue.guidance import cautioned_at, cautions_for
 from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.derivation.chain import Derived, derive
 from hydrarch.core.editing.fixes import mended
@@ -42,7 +42,7 @@ class NoPressure(unittest.TestCase):
         self.assertNotIn("thrust", {c.code for c in derive(yard()).cautions})
         self.assertNotIn("thrust", {c.code for c in derive(drying_yard()).cautions})
         for kinds, told in ((["drain"], False), (["drain", "pressure"], True), (["pressure"], True), ([], True)):
-            found = {c.code for c in cautions_for(*joint_places("gasket bell", kinds))}
+            found = {c.code for c in cautions_for(*cautioned_at("gasket bell", kinds))}
             self.assertEqual("thrust" in found, told, kinds)
 
 

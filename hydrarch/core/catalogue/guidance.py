@@ -9,7 +9,7 @@ from hydrarch.core.base.cache import remembered
 from hydrarch.core.base.errors import Unknown
 from hydrarch.core.catalogue.tables import read_rows
 
-__all__ = ["Caution", "Practice", "PracticeOption", "cautions_for", "choose_practice", "joint_places", "practices"]
+__all__ = ["Caution", "Practice", "PracticeOption", "cautions_for", "choose_practice", "cautioned_at", "practices"]
 
 _PACKAGE = "hydrarch.core.catalogue"
 
@@ -75,7 +75,7 @@ def _cautions() -> tuple[Caution, ...]:
     return read_rows(_PACKAGE, "cautions.csv", lambda r: Caution(**r))
 
 
-def joint_places(method: str, kinds: Iterable[str]) -> frozenset[str]:
+def cautioned_at(method: str, kinds: Iterable[str]) -> frozenset[str]:
     """Where the cautions of a joint stand, by its way of joining and the kinds of series its pipes are of: what pushes
     together is driven apart by pressure, and there is none in a drain. Where no pipe says its kind, there may be.
     """

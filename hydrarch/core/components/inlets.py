@@ -4,10 +4,13 @@ through a wall, washer's standpipe; connection, soakaway, pop-up.
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Literal, get_args
 
 from pydantic import Field
 
+from hydrarch.core.catalogue.fittings import pipe_end
+from hydrarch.core.catalogue.markets import Market
+from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.components.base import Kind, PortSpec, field, register
 from hydrarch.core.components.drains import DrainEnd, DrainPump, Inlet, Surface
 from hydrarch.core.components.sources import CurvePoint, curve_field
@@ -21,6 +24,7 @@ __all__ = [
     "SewerConnection",
     "Soakaway",
     "Waste",
+    "stub_of",
 ]
 
 Told = Literal["not known", "yes", "no"]
@@ -137,6 +141,33 @@ _ENDS = PortSpec("in", "drain", "Inlet", ends=(), falls=True)
 _HOSE = dict.fromkeys(("north-american", "elsewhere", "both"), "vinyl:bore:1")
 """The end of a washer's hose: it goes over a barb with a clamp; its true bore is tried in the shop."""
 
+_STUBS = {
+    "cast iron": ("cast-iron",),
+    "copper": ("copper-dwv",),
+    "bituminized fibre": ("fibre",),
+    "plastic": ("dwv40", "drain-metric"),
+}
+"""The series whose pipe comes out of a wall, by what a crew says it is made of; lead and clay are sold by none."""
+_SPREAD = 0.0015
+"""m by which what is measured across a stub may differ from a size: a tape about it and some dirt; from memory."""
+
+
+def stub_of(what: Waste) -> str:
+    """The end (by name) of what comes through the wall, by what it is made of and its width; "" where none is known to
+    be so wide.
+    """
+    sizes = [(abs(p.outside - what.across), f, p.size) for f in _STUBS.get(what.made_of, ()) for p in series(f).sizes]
+    off, name, size = min(sizes, default=(1.0, "", ""))
+    return pipe_end(name, size).name if off <= _SPREAD else ""
+
+
+def _waste_ports(what: Waste) -> tuple[PortSpec, ...]:
+    """Its outlet is the stub itself, where that is known: what is joined to it is sold for its true width."""
+    end = stub_of(what)
+    out = PortSpec("out", "drain", "Outlet", given=dict.fromkeys(get_args(Market), end), ends=()) if end else _OUT
+    return out, _FALLS_IN
+
+
 for _model, _title, _letter in (
     (Downpipe, "Downpipe", "DP"),
     (ChannelDrain, "Channel drain", "CD"),
@@ -150,7 +181,7 @@ for _model, _title, _letter in (
             title=_title,
             letter=_letter,
             role="drain",
-            ports=(_OUT, _FALLS_IN),
+            ports=_waste_ports if _model is Waste else (_OUT, _FALLS_IN),
             needs="one run at its outlet, and at its inlet what falls into it in the open",
             bears=True,
             apart=True,

@@ -17,7 +17,7 @@ from hydrarch.core.base.progress import Late, TookTooLong, never
 from hydrarch.core.burial.crossings import crossing_problems
 from hydrarch.core.burial.ovality import oval_problems
 from hydrarch.core.burial.trench import Trench, trench
-from hydrarch.core.catalogue.guidance import Caution, cautions_for, joint_places
+from hydrarch.core.catalogue.guidance import Caution, cautioned_at, cautions_for
 from hydrarch.core.catalogue.pipes import Pipe, pipe_called, series
 from hydrarch.core.circulation.clogged import clogged_problems
 from hydrarch.core.circulation.round_problems import drawn_rounds
@@ -428,7 +428,7 @@ class Derivation:
         for j in self.assembly.joints:
             run = j.run or (None if j.end is None else self.layout.run_of.get(j.end))
             kinds = [series(pipe_called(s.pipe).series).kind for s in (j.a, j.b) if s.pipe is not None]
-            places |= joint_places(j.method, ["drain"] if run is not None and self.systems.drain(run) else kinds)
+            places |= cautioned_at(j.method, ["drain"] if run is not None and self.systems.drain(run) else kinds)
         return cautions_for(*sorted(places))
 
     def problems(self, upto: Stage = "keep") -> tuple[Problem, ...]:

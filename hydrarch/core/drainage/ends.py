@@ -18,6 +18,7 @@ from hydrarch.core.components.inlets import (
     SewerConnection,
     Soakaway,
     Waste,
+    stub_of,
 )
 from hydrarch.core.components.lines import Cap
 from hydrarch.core.drainage.greywater import greywater_problems
@@ -33,6 +34,7 @@ declare(
     "survey",
     "waste-unmeasured",
     "waste-cleanout",
+    "waste-no-band",
     "downpipe-narrow",
     "downpipe-leaves",
     "trap-missing",
@@ -121,6 +123,8 @@ def _inlet(plan: Plan, lay: Layout, point: Point, ends: Sequence[Point]) -> Iter
             yield tell("waste-unknown", point.id, waste=point.label)
         if what.across <= 0 or what.made_of == "not known":
             yield tell("waste-unmeasured", point.id, waste=point.label)
+        elif not stub_of(what):
+            yield tell("waste-no-band", point.id, plan.units, waste=point.label, made=what.made_of, across=what.across)
         if what.cleanout != "yes" and not _cleaned(plan, lay, point):
             yield tell("waste-cleanout", point.id, plan.units, waste=point.label, reach=_CLEANS)
     if isinstance(what, (Waste, LaundryStandpipe)):

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.units import System, show, size_value
 from hydrarch.core.catalogue.fittings import End, Fitting, ends, fittings, mating_method
-from hydrarch.core.catalogue.guidance import Caution, cautions_for, joint_places
+from hydrarch.core.catalogue.guidance import Caution, cautioned_at, cautions_for
 from hydrarch.core.catalogue.methods import method
 from hydrarch.core.catalogue.pipes import joined_rating, pipe, pressure_rating
 from hydrarch.core.catalogue.prices import fitting_price, ranking_price
@@ -279,7 +279,7 @@ def _way(
         can_undo=undone,
         why=_why(stack, rank, found, asked.units),
         cautions=cautions_for(
-            *(place for j in joints for place in joint_places(j.method, pipes)), start.material, last.material
+            *(place for j in joints for place in cautioned_at(j.method, pipes)), start.material, last.material
         ),
         closes=closing_words(stack, asked.units) if asked.fixed else "",
         belongs=belongings(stack, start, stop),

@@ -12,7 +12,7 @@ from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show, size_value
 from hydrarch.core.catalogue.fittings import end, fitting
-from hydrarch.core.catalogue.guidance import Caution, cautions_for, choose_practice, joint_places
+from hydrarch.core.catalogue.guidance import Caution, cautioned_at, cautions_for, choose_practice
 from hydrarch.core.catalogue.methods import method
 from hydrarch.core.catalogue.pipes import pipe_called, series
 from hydrarch.core.catalogue.tables import read_rows
@@ -234,7 +234,7 @@ def procedure(plan: Plan, joint: Joint, pressure: float) -> Procedure:
     )
     kind = method(joint.method)
     held = [series(pipe_called(s.pipe).series) for s in (joint.a, joint.b) if s.pipe is not None]
-    pipes = {f.material for f in held} | joint_places(joint.method, (f.kind for f in held))
+    pipes = {f.material for f in held} | cautioned_at(joint.method, (f.kind for f in held))
     return Procedure(
         joint=joint.id,
         method=joint.method,

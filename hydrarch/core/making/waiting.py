@@ -7,7 +7,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from hydrarch.core.base.units import System
-from hydrarch.core.catalogue.guidance import Caution, cautions_for, joint_places, practices
+from hydrarch.core.catalogue.guidance import Caution, cautioned_at, cautions_for, practices
 from hydrarch.core.catalogue.methods import method, methods
 from hydrarch.core.catalogue.pipes import series
 from hydrarch.core.making.cure import cure_time
@@ -61,7 +61,7 @@ def waits(how: str, size: str, temperature: float, humidity: float, pressure: fl
 
     Raises `Unknown` for a method, `OutOfRange` as `cure_time` does.
     """
-    cautions = cautions_for(*joint_places(how, ()), "test")
+    cautions = cautions_for(*cautioned_at(how, ()), "test")
     if how == "solvent weld":
         table = cure_time(size, temperature, humidity, pressure, "table", units)
         practice, found = practices()[_QUESTION], []
