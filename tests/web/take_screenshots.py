@@ -56,6 +56,11 @@ class Pictures(Browsing):
         self.open("thistledown-beds", "size")
         self.page.get_by_role("region", name="Drip row output").wait_for()
         self.shoot("drip")
+        self.open("thistledown-wash", "size")
+        self.page.get_by_role("button", name="Compare drain pipe for this job").click()
+        self.page.get_by_role("region", name="Drains", exact=True).scroll_into_view_if_needed()
+        self.page.get_by_role("region", name="corrugated polyethylene").wait_for()
+        self.shoot("drains")
         self.open("thistledown-tank", "size")
         self.page.get_by_role("button", name="Standing").click()
         what = self.page.get_by_role("region", name="What-if")
@@ -66,7 +71,7 @@ class Pictures(Browsing):
         self.shoot("standing")
         self.page.goto("/bench/join")
         self.shoot("bench-join")
-        for question in ("line", "well", "cut"):
+        for question in ("line", "cut"):
             self.page.goto(f"/bench/{question}")
             self.shoot(f"bench-{question}")
         self.page.set_viewport_size({"width": 390, "height": 844})
