@@ -46,7 +46,7 @@ class Frost(unittest.TestCase):
         self.assertGreaterEqual(frost_depth(days, "sand"), frost_depth(days, "clay"))
 
     def test_the_local_table_wins(self) -> None:
-        """Told by degree-days where no depth is typed; a typed depth counts alone; with neither, nothing is told."""
+        """Told by degree-days where no depth is typed; a typed depth counts alone; with neither, nothing is reported."""
         cold = 300 * DAY  # 1.03 m in loam
         self.assertNotIn("above-frost", codes(line()))
         self.assertIn("above-frost", codes(line(frost_days=cold)))
@@ -80,7 +80,7 @@ class Freezing(unittest.TestCase):
         self.assertLessEqual(freezes_after(item, foam, 285.15, air - colder), usual)
 
     def test_told(self) -> None:
-        """Bare in the open it is told with the hours; in the ground, insulated well, or where nobody said how cold it
+        """Bare in the open it is reported with the hours; in the ground, insulated well, or where nobody said how cold it
         gets, it is not.
         """
         self.assertIn("freezes", codes(line("on bracket", coldest=258.15)))
@@ -127,7 +127,7 @@ class Moves(unittest.TestCase):
             self.assertNotIn("moves", codes(plan))
 
     def test_a_turn_takes_it_up(self) -> None:
-        """Two legs round an elbow are judged each by itself; in one line they move together, and are told once."""
+        """Two legs round an elbow are judged each by itself; in one line they move together, and are reported once."""
         told: dict[str, Any] = {"coldest": 263.15, "warmest": 323.15}
         run = {"situation": "on surface", "series": "pvc40", "size": "1"}
         for far, many in (((20.0, 0.0), 1), ((10.0, 10.0), 2)):

@@ -39,7 +39,7 @@ class Crossings(unittest.TestCase):
         self.assertAlmostEqual(found.share, 0.5, places=9)
 
     def test_resting_on_another(self) -> None:
-        """Less than an inch is told, through each other stops, more is not told of two new lines."""
+        """Less than an inch is reported, through each other stops, more is not shown for two new lines."""
         outside = pipe("pvc40", "1").outside
         for apart, told in ((0.0, "stop"), (outside + 0.01, "warn"), (outside + 0.03, None), (0.4, None)):
             found = [p for p in derive(cross(0.6, 0.6 + apart)).problems("size") if p.code == "pipes-rest"]
@@ -53,7 +53,7 @@ class Crossings(unittest.TestCase):
         self.assertIn("metal sheet", " ".join(p.mend for p in derive(cross(0.6, 0.8, old=True)).problems("size")))
 
     def test_water_over_drain(self) -> None:
-        """Water under a drain is told however far; over it, within 12 in."""
+        """Water under a drain is reported however far; over it, within 12 in."""
         self.assertIn("water-under-drain", codes(cross(1.2, 0.6, drain=True)))
         self.assertIn("water-under-drain", codes(cross(0.6, 0.8, drain=True)))
         self.assertNotIn("water-under-drain", codes(cross(0.6, 1.0, drain=True)))

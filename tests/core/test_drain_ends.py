@@ -39,7 +39,7 @@ class Downpipes(unittest.TestCase):
             self.assertAlmostEqual(downpipe_carries(across / 1e3) * 1e3, litres, delta=0.051)
 
     def test_narrow(self) -> None:
-        """A downpipe that brings more than it carries is told with both figures; wider it is not."""
+        """A downpipe that brings more than it carries is reported with both figures; wider it is not."""
         roof = {"area": 300.0, "leaf_trap": "yes", "across": 0.05}
         plan = one("downpipe", "outfall", roof)
         rain = plan.model_copy(update={"conditions": plan.conditions.model_copy(update={"rain": 0.05 / HOUR})})
@@ -49,7 +49,7 @@ class Downpipes(unittest.TestCase):
         self.assertNotIn("downpipe-narrow", codes(wider))
 
     def test_leaves(self) -> None:
-        """Not looked at is told as open."""
+        """Not looked at is reported as open."""
         for said, there in (("yes", False), ("no", True), ("not known", True)):
             self.assertEqual("downpipe-leaves" in codes(one("downpipe", "outfall", {"leaf_trap": said})), there)
 
@@ -68,7 +68,7 @@ class Wastes(unittest.TestCase):
 
     def test_joined_by_its_true_width(self) -> None:
         """What comes through the wall is joined as a master would: 3-in copper by a band to schedule 40, a bell reducer
-        and a transition; fibre and iron by one band; metric plastic by a coupling. What nothing fits is told.
+        and a transition; fibre and iron by one band; metric plastic by a coupling. What nothing fits is reported.
         """
         for shop, made, across, parts in (
             ("north-american", "copper", 0.0794, ["band", "piece of drain pipe", "bell reducer", "transition"]),
@@ -91,7 +91,7 @@ class Wastes(unittest.TestCase):
             )
 
     def test_not_in_the_open(self) -> None:
-        """Waste that may come out in the open, or in the street, is told whatever else the drain takes."""
+        """Waste that may come out in the open, or in the street, is reported whatever else the drain takes."""
         for end in ("outfall", "pop_up", "soakaway"):
             self.assertIn("waste-outdoors", codes(one("waste", end, self.known)))
         for into, told in (("sewer", False), ("septic tank", False), ("street gutter", True), ("storm drain", True)):
@@ -128,7 +128,7 @@ class CleanOuts(unittest.TestCase):
 
     def test_not_counted_as_empty(self) -> None:
         """The demo's has one of two runs: nine runs carry water, and each is said to be large enough; a pocket that falls
-        away from the main is told as one that does not fall.
+        away from the main is reported as one that does not fall.
         """
         done = derive(wash_block())
         self.assertEqual({d.run for d in done.drains if d.cleans_out}, {"R2", "R3"})
@@ -183,7 +183,7 @@ class Connections(unittest.TestCase):
     """A connection with an invert that stays."""
 
     def test_arrives_too_low(self) -> None:
-        """By how much is told, to the millimetre; at the invert or above it is not told; not read is told."""
+        """By how much is reported, to the millimetre; at the invert or above it is not told; not read is reported."""
         plan = one("drain_inlet", "sewer_connection")
         self.assertIn("connection-unread", codes(plan))
         comes = derive(plan).drains[0].inverts[1]

@@ -48,7 +48,7 @@ class SideBySide(unittest.TestCase):
         self.assertIn("slip coupling", self.american["sdr35"].later)
 
     def test_thin_wall_under_wheels(self) -> None:
-        """What speaks against thin wall under wheels is told with it, and not with SDR 35."""
+        """What speaks against thin wall under wheels is reported with it, and not with SDR 35."""
         against = {c: " ".join(m.against).lower() for c, m in self.american.items()}
         self.assertIn("vehicle", against["thin"] + against["thin"].replace("wheel", "vehicle"))
         self.assertNotIn("wheel", against["sdr35"])

@@ -127,7 +127,7 @@ class Met(unittest.TestCase):
         self.assertNotIn("T~riser~piece", [p.id for p in done.cuts.pieces])
 
     def test_an_old_thing_takes_a_new_pipe(self) -> None:
-        """A valve that was there is not bought; what is led to it is, and that its end is taken on trust is told."""
+        """A valve that was there is not bought; what is led to it is, and that its end is taken on trust is reported."""
         points = [point("V", 10, 0, "valve")]
         done = worked(points, [("M", "V"), ("V", "T")], [met("pvc40", "1"), {"series": "pvc40", "size": "1"}], "M", "V")
         self.assertEqual([p for p in done.assembly.parts if p.point == "V" and p.end is None], [])
@@ -135,7 +135,7 @@ class Met(unittest.TestCase):
         self.assertEqual([(p.code, p.severity) for p in done.problems() if p.where == "V"], [("taken-end", "note")])
 
     def test_all_old_is_nobodys_work(self) -> None:
-        """Lead, copper and fibre that exist already, however they are joined there, ask for nothing and are told nothing
+        """Lead, copper and fibre that exist already, however they are joined there, ask for nothing and are reported nothing
         of.
         """
         points = [point("A", 5, 0, "junction"), point("B", 10, 0, "junction"), point("C", 10, 5, "cap")]
@@ -173,7 +173,7 @@ class Met(unittest.TestCase):
         self.assertFalse([p.name for p in soft.assembly.parts if "slip" in p.name or "union" in p.name])
 
     def test_a_branch_into_pipe_that_is_made(self) -> None:
-        """A tee drawn later into a line whose far joints are made is told, until a way that closes is chosen there."""
+        """A tee drawn later into a line whose far joints are made is reported, until a way that closes is chosen there."""
         body = draw(
             [MAINS, point("J", 10, 0, "junction"), point("K", 10, 8, "cap"), TAP],
             [("M", "J"), ("J", "T"), ("J", "K")],
@@ -214,7 +214,7 @@ class Met(unittest.TestCase):
 
     def test_no_mend_touches_old_pipe(self) -> None:
         """Of all plain mends that are offered for jobs on old pipe, none changes, takes out or resizes a run of it; and
-        fibre is told of before it is sawn.
+        fibre is shown for before it is sawn.
         """
         for job in (lead_service, nicked_line, capped_lines, stop_and_waste, building_drain):
             plan = job()

@@ -36,7 +36,7 @@ class Ways(unittest.TestCase):
     """What must stand on the way."""
 
     def test_all_there(self) -> None:
-        """Vent the highest, a way to the sewer with air between, hose tried: nothing is told of it."""
+        """Vent the highest, a way to the sewer with air between, hose tried: nothing is shown for it."""
         told = codes(laundry(washer={"hose": "yes"}))
         wrong = {
             "vent-low",
@@ -53,7 +53,7 @@ class Ways(unittest.TestCase):
         self.assertNotIn("pump-off-curve", told)
 
     def test_vent_below_the_highest(self) -> None:
-        """A centimetre is enough to be told; none at all is told apart."""
+        """A centimetre is enough to be told; none at all is reported apart."""
         self.assertNotIn("vent-low", codes(laundry(1.21)))
         low = laundry(1.0)
         spots = tuple(p.model_copy(update={"depth": -1.01}) if p.id == "J" else p for p in low.points)
@@ -63,7 +63,7 @@ class Ways(unittest.TestCase):
         self.assertIn("no-siphon-break", codes(laundry(None)))
 
     def test_the_sewer_by_air_only(self) -> None:
-        """Joined to the sewer itself, it is told; over a standpipe it is not."""
+        """Joined to the sewer itself, it is reported; over a standpipe it is not."""
         self.assertIn("no-air-gap", codes(laundry(end="sewer_connection")))
         self.assertNotIn("no-air-gap", codes(laundry()))
 
@@ -97,7 +97,7 @@ class BothWays(unittest.TestCase):
             self.assertNotEqual(done.sizes.choices["R6"].size, "1/2")
 
     def test_unsaid_is_told(self) -> None:
-        """A valve whose way nobody said is told."""
+        """A valve whose way nobody said is reported."""
         plan = laundry(shut="")
         self.assertIn("diverter-way", codes(plan))
         done = derive(plan)
@@ -111,7 +111,7 @@ class BothWays(unittest.TestCase):
         self.assertEqual([s.id for s in mine.all_scenarios()], ["S1"])
 
     def test_garden_outlets(self) -> None:
-        """An outlet that lies 0.8 m higher than the other gets less, and that is told; alike they are not."""
+        """An outlet that lies 0.8 m higher than the other gets less, and that is reported; alike they are not."""
         plan = laundry()
         wide = tuple(r.model_copy(update={"size": "2"}) if r.id in ("R4", "R5") else r for r in plan.runs)
         plan = plan.model_copy(update={"runs": wide})

@@ -107,7 +107,7 @@ class Rules(unittest.TestCase):
         )
 
     def test_what_no_longer_lies_on_it(self) -> None:
-        """By each rule: nothing is told as it was laid; a point that is moved 23 mm is told by so much and which way; one
+        """By each rule: nothing is reported as it was laid; a point that is moved 23 mm is reported by so much and which way; one
         press lays it again, and the plan is as before.
         """
         for laid in (

@@ -34,7 +34,7 @@ def says(plan: Plan) -> str:
 
 
 def codes(plan: Plan) -> set[str]:
-    """What is told of the pit."""
+    """What is shown for the pit."""
     return {p.code for p in derive(plan).problems("size") if p.code.startswith("pit-")}
 
 
@@ -76,7 +76,7 @@ class Measured(unittest.TestCase):
         self.assertNotIn("lifted by", says(pit(**(self.whole | {"floor": None}))))
 
     def test_floats_in_order(self) -> None:
-        """Each neighbour that is not above the one below it is told; levels nobody read are passed over."""
+        """Each neighbour that is not above the one below it is reported; levels nobody read are passed over."""
         self.assertNotIn("pit-floats", codes(pit(**self.whole)))
         for wrong in ({"off": -1.95}, {"alarm": -2.1}, {"floor": -2.2}, {"inlet": -1.9}, {"off": -2.0}):
             self.assertIn("pit-floats", codes(pit(**(self.whole | wrong))), wrong)
@@ -84,7 +84,7 @@ class Measured(unittest.TestCase):
         self.assertIn("pit-floats", codes(pit(alarm=-2.0)))
 
     def test_riser_as_wide_as_the_outlet(self) -> None:
-        """The pump's outlet leads: 1-1/4 after 1-1/2 is told, 1-1/2 and 2 are not."""
+        """The pump's outlet leads: 1-1/4 after 1-1/2 is reported, 1-1/2 and 2 are not."""
         for size, told in (("1-1/4", True), ("1-1/2", False), ("2", False)):
             plan = pit()
             runs = tuple(r.model_copy(update={"size": size}) for r in plan.runs)
@@ -117,7 +117,7 @@ class TwoPumps(unittest.TestCase):
         )
 
     def test_a_check_valve_that_faces_its_pump(self) -> None:
-        """Turned round, it is told, and one press turns it back."""
+        """Turned round, it is reported, and one press turns it back."""
         plan = self.drawn()
         valve = [p.id for p in plan.points if p.kind.name == "check_valve"][1]
         body = plan.model_dump(mode="json")
@@ -139,5 +139,5 @@ class TwoPumps(unittest.TestCase):
 
 
 def codes_of(plan: Plan) -> set[str]:
-    """All that is told."""
+    """All that is reported."""
     return {p.code for p in derive(plan).problems()}

@@ -1,4 +1,4 @@
-"""What comes to drains and where they end, as far as a crew has looked: what it has not is told as unknown."""
+"""What comes to drains and where they end, as far as a crew has looked: what it has not is reported as unknown."""
 
 from __future__ import annotations
 
@@ -177,7 +177,7 @@ def _soakaway(
             if x
         )
         told = tell("soakaway-untold", point.id, end=point.label, missing=missing)
-        return AtDrain(point.id, f"{says}; what it needs is not known: {missing} is not told."), (told,)
+        return AtDrain(point.id, f"{says}; what it needs is not known: {missing} is not entered."), (told,)
     wrong = []
     if state.needs > state.holds:
         wrong.append(tell("soakaway-small", point.id, units, end=point.label, needs=state.needs, room=state.holds))

@@ -22,7 +22,7 @@ declare("size", "garden-uneven")
 
 _GARDEN = (Outfall, PopUp, Soakaway)
 _EVEN = 0.25
-"""Share of the mean by which outlets of a garden may differ before it is told; from memory."""
+"""Share of the mean by which outlets of a garden may differ before it is reported; from memory."""
 _LEVEL = 1e-6
 _RUNS = 1e-5  # m³/s: less is what a shut valve lets by in the sums
 

@@ -43,12 +43,12 @@ _PER: dict[str, float] = {"mm": 1e-3, "cm": 1e-2, "in": 0.0254, "m": 1.0, "ft": 
 declare("survey", "off-rule")
 
 _OFF = 0.002
-"""m off its rule from which a point is told: less is not set with a level."""
+"""m off its rule from which a point is reported: less is not set with a level."""
 
 
 @dataclass(frozen=True, slots=True)
 class OffRule:
-    """A line whose rule is not kept: the `point` that is off most, by how much (m, above nought where it is high), and
+    """A line whose rule is not kept: the `point` that is off most, by how much (m, above zero where it is high), and
     how many `points` are off.
     """
 

@@ -43,7 +43,7 @@ _WALL = {
 }
 """W/m·K of pipe walls; handbook values."""
 _NIGHT = 12 * 3600.0
-"""s of a winter's night: what freezes within it is told."""
+"""s of a winter's night: what freezes within it is reported."""
 
 
 def frost_depth(days: float, soil: str) -> float:
@@ -87,7 +87,7 @@ def freezes_after(item: Pipe, lagging: float, water: float, air: float) -> float
 
 def cold_problems(plan: Plan, pipes: Mapping[str, Pipe], warm: Mapping[str, float]) -> Iterator[Problem]:
     """Pipe in the open whose still water freezes in a night of the job's coldest air, once for each size and lagging;
-    none is told where nobody said how cold it gets.
+    none is reported where nobody said how cold it gets.
     """
     coldest = plan.conditions.coldest
     if coldest is None:

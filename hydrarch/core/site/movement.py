@@ -21,7 +21,7 @@ _LEG = {"pvc": 33.5, "pe": 27.0, "pe100": 27.0, "ppr": 30.0, "copper": 61.0, "st
 _LAID = 293.15
 """K: as warm as pipe is usually laid; from memory."""
 _TOLD = 0.010
-"""m of movement from which it is told."""
+"""m of movement from which it is reported."""
 _STRAIGHT = 0.996  # cosine of a turn of 5°
 
 
