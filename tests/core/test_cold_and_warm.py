@@ -80,7 +80,8 @@ class Freezing(unittest.TestCase):
         self.assertLessEqual(freezes_after(item, foam, 285.15, air - colder), usual)
 
     def test_told(self) -> None:
-        """Bare in the open it is reported with the hours; in the ground, insulated well, or where nobody said how cold it
+        """Bare in the open it is reported with the hours; in the ground, insulated well, or where nobody said how cold
+        it
         gets, it is not.
         """
         self.assertIn("freezes", codes(line("on bracket", coldest=258.15)))
@@ -100,7 +101,8 @@ class Moves(unittest.TestCase):
     """Growth by warmth."""
 
     def test_published(self) -> None:
-        """Polyethylene grows an inch in 100 ft for 10 °F: published rule of thumb (1.08 in by α = 9e-5/°F); PP-R 10 m by
+        """Polyethylene grows an inch in 100 ft for 10 °F: published rule of thumb (1.08 in by α = 9e-5/°F); PP-R 10 m
+        by
         40 K 60 mm by α = 1.5e-4/K.
         """
         self.assertAlmostEqual(growth(pipe("pe-sidr9", "1"), 100 * FOOT, 50 / 9) / INCH, 1.08, delta=0.15)

@@ -127,7 +127,8 @@ class CleanOuts(unittest.TestCase):
     """A branch up to a clean-out carries nothing, and nothing is missing there."""
 
     def test_not_counted_as_empty(self) -> None:
-        """The demo's has one of two runs: nine runs carry water, and each is said to be large enough; a pocket that falls
+        """The demo's has one of two runs: nine runs carry water, and each is said to be large enough; a pocket that
+        falls
         away from the main is reported as one that does not fall.
         """
         done = derive(wash_block())

@@ -36,7 +36,8 @@ class NoPressure(unittest.TestCase):
     """What is for pressure is not told of drains."""
 
     def test_thrust(self) -> None:
-        """Gasketed bells of a drain are not driven apart; those of a line under pressure are; where no pipe says which it
+        """Gasketed bells of a drain are not driven apart; those of a line under pressure are; where no pipe says which
+        it
         is, they may be.
         """
         self.assertNotIn("thrust", {c.code for c in derive(yard()).cautions})
@@ -451,7 +452,8 @@ class FallsIn(unittest.TestCase):
         self.assertEqual([d.lower for d in done.drains], ["S"])
 
     def test_a_pit_is_told_the_most_that_may_come(self) -> None:
-        """What falls into its gully from another, and all of a drain that forks to an outfall nearer than the pit: which
+        """What falls into its gully from another, and all of a drain that forks to an outfall nearer than the pit:
+        which
         way water takes there is not known.
         """
         spots = [

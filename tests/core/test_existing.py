@@ -135,7 +135,8 @@ class Met(unittest.TestCase):
         self.assertEqual([(p.code, p.severity) for p in done.problems() if p.where == "V"], [("taken-end", "note")])
 
     def test_all_old_is_nobodys_work(self) -> None:
-        """Lead, copper and fibre that exist already, however they are joined there, ask for nothing and are reported nothing
+        """Lead, copper and fibre that exist already, however they are joined there, ask for nothing and are reported
+        nothing
         of.
         """
         points = [point("A", 5, 0, "junction"), point("B", 10, 0, "junction"), point("C", 10, 5, "cap")]
@@ -173,7 +174,9 @@ class Met(unittest.TestCase):
         self.assertFalse([p.name for p in soft.assembly.parts if "slip" in p.name or "union" in p.name])
 
     def test_a_branch_into_pipe_that_is_made(self) -> None:
-        """A tee drawn later into a line whose far joints are made is reported, until a way that closes is chosen there."""
+        """A tee drawn later into a line whose far joints are made is reported, until a way that closes is chosen
+        there.
+        """
         body = draw(
             [MAINS, point("J", 10, 0, "junction"), point("K", 10, 8, "cap"), TAP],
             [("M", "J"), ("J", "T"), ("J", "K")],
@@ -199,7 +202,8 @@ class Met(unittest.TestCase):
         self.assertIn(("met-unmeasured", "R1"), [(p.code, p.where) for p in done.problems()])
 
     def test_nobody_vouches_for_it(self) -> None:
-        """A section that holds old pipe is tested at its working pressure, and says why; one that begins at a main by old
+        """A section that holds old pipe is tested at its working pressure, and says why; one that begins at a main by
+        old
         pipe is never parted from it: it is opened again and looked over.
         """
         new = {"series": "pvc40", "size": "1"}
@@ -226,7 +230,8 @@ class Met(unittest.TestCase):
         self.assertIn("fibre", {c.code for c in derive(building_drain()).site_cautions})
 
     def test_the_old_pipe_is_cut_last(self) -> None:
-        """Where old pipe hangs on a main, its joints come after all others but the heads, with the water off; of two ends
+        """Where old pipe hangs on a main, its joints come after all others but the heads, with the water off; of two
+        ends
         the one at the main is the last. A saddle keeps its place before what is threaded into it.
         """
         done = derive(lead_service())

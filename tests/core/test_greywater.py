@@ -14,7 +14,9 @@ from tests.core.plans import codes, draw, point
 def laundry(
     vent: float | None = 1.6, end: str = "laundry_standpipe", washer: dict[str, Any] | None = None, shut: str = "right"
 ) -> Plan:
-    """A washer, a three-way valve on the wall over it, a vent, two outlets in the garden, and a standpipe at the sewer."""
+    """A washer, a three-way valve on the wall over it, a vent, two outlets in the garden, and a standpipe at the
+    sewer.
+    """
     spots = [
         point("W", 0, 0, "washer", depth=-0.4, **(washer or {})),
         point("D", 0, 1, "three_way", depth=-1.2, shut=shut),

@@ -107,7 +107,8 @@ class Rules(unittest.TestCase):
         )
 
     def test_what_no_longer_lies_on_it(self) -> None:
-        """By each rule: nothing is reported as it was laid; a point that is moved 23 mm is reported by so much and which way; one
+        """By each rule: nothing is reported as it was laid; a point that is moved 23 mm is reported by so much and
+        which way; one
         press lays it again, and the plan is as before.
         """
         for laid in (
@@ -140,7 +141,8 @@ class Rules(unittest.TestCase):
         self.assertIn("2 more of its points", told.detail)
 
     def test_the_rule_goes_with_its_end(self) -> None:
-        """Laid anew between the same points there is one rule, the newest; an end that is taken out takes its rule along,
+        """Laid anew between the same points there is one rule, the newest; an end that is taken out takes its rule
+        along,
         in core and by the page's table.
         """
         plan = follow_ground(even_fall(drain(), "G", "O").plan, "O", "G").plan

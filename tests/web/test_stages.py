@@ -80,7 +80,8 @@ class Reading(Browsing):
                 self.open(job, "cut")
                 expect(page.locator("[data-segment]").first).to_be_attached()
                 cut = page.evaluate("""() => [...document.querySelectorAll("[data-segment]")].filter((s) => {
-                    const label = s.querySelector("[data-label]").getBoundingClientRect(), box = s.getBoundingClientRect();
+                    const label = s.querySelector("[data-label]").getBoundingClientRect(), box =
+                    s.getBoundingClientRect();
                     return label.top < box.bottom - 1 && label.right > box.right + 0.5;
                 }).map((s) => s.textContent)""")
                 self.assertEqual(cut, [], (system, width))
@@ -322,7 +323,8 @@ class Yard(Browsing):
         self.assertEqual(self.shown(job, "size")["drains"][-1]["series"], "dwv40")
 
     def test_drain_pipe_side_by_side(self) -> None:
-        """Each material with its price, joints and later branch; one press takes it where no pipe is chosen, and what is
+        """Each material with its price, joints and later branch; one press takes it where no pipe is chosen, and what
+        is
         drawn then says so. Pits and soakaways are told with what they do.
         """
         job = self.copy("thistledown-wash")

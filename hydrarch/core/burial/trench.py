@@ -54,7 +54,8 @@ class Trench:
     """All that is dug for a job's new pipe (m³): `dig` as it lies in the ground; `bed`, sand or gravel under and about
     the pipe, with its weight (kg); `fill` of the ground that goes back; `over`, what is left, loose as it is carted.
 
-    `deep` are the runs whose trench no one enters without shoring, `backfill` is how it is filled, in order. Pipes that share a trench are counted each.
+    `deep` are the runs whose trench no one enters without shoring, `backfill` is how it is filled, in order. Pipes
+    that share a trench are counted each.
     """
 
     runs: tuple[TrenchRun, ...]
@@ -68,7 +69,8 @@ class Trench:
 
 
 def trench_width(item: Pipe, depth: float) -> float:
-    """How wide (m) the trench of a pipe is, so deep (m): of a drain by EN 1610, of other pipe a bucket's width, and from
+    """How wide (m) the trench of a pipe is, so deep (m): of a drain by EN 1610, of other pipe a bucket's width, and
+    from
     where people must work in it as for a drain.
     """
     least = next((wide for deep, wide in _BY_DEPTH if depth >= deep), 0.0)

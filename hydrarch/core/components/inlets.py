@@ -78,7 +78,8 @@ class Waste(Inlet):
 
 
 class LaundryStandpipe(Inlet):
-    """An open upright pipe with a trap under it, that a washer's hose or a diverter's branch runs into with air between:
+    """An open upright pipe with a trap under it, that a washer's hose or a diverter's branch runs into with air
+    between:
     `rim` (m) is how high its rim stands over the floor.
     """
 

@@ -500,7 +500,8 @@ class Plan(Model):
         return (Scenario(id="all", name=name, open=rest), *self._turned_otherwise(name, rest), *zones)
 
     def _turned_otherwise(self, name: str, rest: tuple[str, ...]) -> Iterable[Scenario]:
-        """The same with each three-way valve that shuts one of its sides turned to shut the other, and in what is pumped
+        """The same with each three-way valve that shuts one of its sides turned to shut the other, and in what is
+        pumped
         away each way by itself where nobody said which is shut: both are sized.
         """
         pumped = any(isinstance(p.what, DrainPump) for p in self.points)

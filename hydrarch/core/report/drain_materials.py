@@ -56,7 +56,8 @@ class DrainMaterial:
 
 
 def compare_drains(plan: Plan, report: Report = unheard) -> tuple[DrainMaterial, ...]:
-    """The drains of a plan in each material; those whose material somebody chose for a run are tried in the others, too.
+    """The drains of a plan in each material; those whose material somebody chose for a run are tried in the others,
+    too.
 
     What exists stays as it is. Empty where a plan has no drain.
     """

@@ -24,7 +24,8 @@ _SOIL = {
     "clay-loam": (1.8, 1500.0, 0.22),
     "clay": (1.7, 1450.0, 0.25),
 }
-"""Of each soil, frozen: conductivity (W/m·K), dry density (kg/m³) and water by weight; usual moist ground, after Kersten's
+"""Of each soil, frozen: conductivity (W/m·K), dry density (kg/m³) and water by weight; usual moist ground, after
+Kersten's
 charts, from memory.
 """
 _FUSION = 334e3  # J/kg of ice
@@ -59,7 +60,8 @@ def frost_depth(days: float, soil: str) -> float:
 
 
 def frost_reaches(conditions: Conditions) -> float | None:
-    """How deep (m) frost reaches in a job: by the local table, else from its winter's degree-days; None where neither is
+    """How deep (m) frost reaches in a job: by the local table, else from its winter's degree-days; None where neither
+    is
     told.
     """
     if conditions.frost is not None or conditions.frost_days is None:

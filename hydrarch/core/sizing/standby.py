@@ -24,7 +24,8 @@ def standby_flows(plan: Plan, lay: Layout) -> dict[str, float]:
     told.
 
     A vessel is filled by its pump's flow at the pressure where that starts; an outlet that no scenario opens draws what
-    it wants; a sump's pump that stands by lifts alone what it gives. Beyond the last point of its curve, no pump is counted.
+    it wants; a sump's pump that stands by lifts alone what it gives. Beyond the last point of its curve, no pump is
+    counted.
     """
     graph = Graph[str](Edge(x.run, x.a, x.b, x.length) for x in lay.lines.values())
     found: dict[str, float] = round_flows(plan, lay)

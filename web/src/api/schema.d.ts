@@ -3871,8 +3871,10 @@ export interface components {
          * @description One run of a drain: flow (m³/s), `fall` (m/m, negative where it rises) and the same as a crew says it, and how it
          *     runs.
          *
-         *     `says` is why it has its size, `after` the larger pipe that comes into it, "" where none does; `inverts` and `covers` (m)
-         *     are those of its upper and its lower end; `state` is None where it does not fall or carries nothing; `cleans_out` says that it only leads up
+         *     `says` is why it has its size, `after` the larger pipe that comes into it, "" where none does; `inverts` and
+         *     `covers` (m)
+         *     are those of its upper and its lower end; `state` is None where it does not fall or carries nothing; `cleans_out`
+         *     says that it only leads up
          *     to a clean-out.
          */
         DrainRun: {
@@ -5792,7 +5794,8 @@ export interface components {
         };
         /**
          * LaundryStandpipe
-         * @description An open upright pipe with a trap under it, that a washer's hose or a diverter's branch runs into with air between:
+         * @description An open upright pipe with a trap under it, that a washer's hose or a diverter's branch runs into with air
+         *     between:
          *     `rim` (m) is how high its rim stands over the floor.
          */
         LaundryStandpipe: {
@@ -9769,7 +9772,8 @@ export interface components {
          * @description All that is dug for a job's new pipe (m³): `dig` as it lies in the ground; `bed`, sand or gravel under and about
          *     the pipe, with its weight (kg); `fill` of the ground that goes back; `over`, what is left, loose as it is carted.
          *
-         *     `deep` are the runs whose trench no one enters without shoring, `backfill` is how it is filled, in order. Pipes that share a trench are counted each.
+         *     `deep` are the runs whose trench no one enters without shoring, `backfill` is how it is filled, in order. Pipes
+         *     that share a trench are counted each.
          */
         Trench: {
             /**
