@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Link } from "wouter";
+import { answered } from "../api/answered";
 import { api, bookLink, Refused } from "../api/client";
 import type { Book, ProblemDocument, Reference } from "../api/types";
 import { Said } from "../ui/Messages";
@@ -21,7 +22,7 @@ export function BookPage() {
   const input = useRef<HTMLInputElement>(null);
   const change = async (asked: Promise<Book>) => {
     try {
-      queries.setQueryData(["book"], await asked);
+      await answered(queries, "book", await asked);
       setFault(null);
       await queries.invalidateQueries({ queryKey: ["reference"] }); // pipes and ends are known by it
     } catch (error) {

@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState, useSyncExternalStore } from "react";
+import { answered } from "../api/answered";
 import { api, Refused } from "../api/client";
 import { kept } from "../api/kept";
 import type { Member } from "../api/types";
@@ -45,7 +46,7 @@ export function Person() {
     setFault("");
     if (!told.trim() || told.trim() === NOBODY) return;
     try {
-      queries.setQueryData(["crew"], await api.addToCrew(told.trim()));
+      await answered(queries, "crew", await api.addToCrew(told.trim()));
     } catch (error) {
       // with no signal the name is kept here, and stands beside what is said; it joins the crew when it is next chosen
       if (!(error instanceof Refused)) throw error;

@@ -1,5 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { answered } from "../../api/answered";
 import { api, Refused } from "../../api/client";
 import type { KindView, OwnThing, Point, ProblemDocument } from "../../api/types";
 import { Said } from "../../ui/Messages";
@@ -15,8 +16,9 @@ export function KeepInBook({ point, kind }: { point: Point; kind: KindView }) {
   const keep = async () => {
     const thing: OwnThing = { name: (name ?? "").trim(), what: point.what, ports: point.ports, note: "" };
     try {
-      queries.setQueryData(
-        ["book"],
+      await answered(
+        queries,
+        "book",
         await api.addToBook(JSON.stringify({ format: "hydrarch/book/1", things: [thing] })),
       );
       setKept(thing.name);
