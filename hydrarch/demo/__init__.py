@@ -122,7 +122,6 @@ def show_tank() -> Plan:
 
 def wash_block() -> Plan:
     """The wash block: two downpipes and a cellar pit with a battery pump to a soakaway, and a washer whose water goes
-    to
-    two beds or to the septic tank. The lowest drain is laid, with its levels read.
+    to two beds or to the septic tank. The lowest drain is laid, with its levels read.
     """
     return demo_job(WASH_ID).plan

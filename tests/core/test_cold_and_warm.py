@@ -81,8 +81,7 @@ class Freezing(unittest.TestCase):
 
     def test_told(self) -> None:
         """Bare in the open it is reported with the hours; in the ground, insulated well, or where nobody said how cold
-        it
-        gets, it is not.
+        it gets, it is not.
         """
         self.assertIn("freezes", codes(line("on bracket", coldest=258.15)))
         for plan in (
@@ -102,8 +101,7 @@ class Moves(unittest.TestCase):
 
     def test_published(self) -> None:
         """Polyethylene grows an inch in 100 ft for 10 °F: published rule of thumb (1.08 in by α = 9e-5/°F); PP-R 10 m
-        by
-        40 K 60 mm by α = 1.5e-4/K.
+        by 40 K 60 mm by α = 1.5e-4/K.
         """
         self.assertAlmostEqual(growth(pipe("pe-sidr9", "1"), 100 * FOOT, 50 / 9) / INCH, 1.08, delta=0.15)
         self.assertAlmostEqual(growth(pipe("ppr-s3.2", "25"), 10.0, 40.0), 0.060, delta=0.0005)

@@ -128,8 +128,7 @@ class CleanOuts(unittest.TestCase):
 
     def test_not_counted_as_empty(self) -> None:
         """The demo's has one of two runs: nine runs carry water, and each is said to be large enough; a pocket that
-        falls
-        away from the main is reported as one that does not fall.
+        falls away from the main is reported as one that does not fall.
         """
         done = derive(wash_block())
         self.assertEqual({d.run for d in done.drains if d.cleans_out}, {"R2", "R3"})

@@ -37,8 +37,7 @@ class NoPressure(unittest.TestCase):
 
     def test_thrust(self) -> None:
         """Gasketed bells of a drain are not driven apart; those of a line under pressure are; where no pipe says which
-        it
-        is, they may be.
+        it is, they may be.
         """
         self.assertNotIn("thrust", {c.code for c in derive(yard()).cautions})
         self.assertNotIn("thrust", {c.code for c in derive(drying_yard()).cautions})
@@ -453,8 +452,7 @@ class FallsIn(unittest.TestCase):
 
     def test_a_pit_is_told_the_most_that_may_come(self) -> None:
         """What falls into its gully from another, and all of a drain that forks to an outfall nearer than the pit:
-        which
-        way water takes there is not known.
+        which way water takes there is not known.
         """
         spots = [
             point("Z", -9, 0, "drain_inlet", flow=1e-4, depth=0.2),

@@ -136,8 +136,7 @@ class Met(unittest.TestCase):
 
     def test_all_old_is_nobodys_work(self) -> None:
         """Lead, copper and fibre that exist already, however they are joined there, ask for nothing and are reported
-        nothing
-        of.
+        nothing of.
         """
         points = [point("A", 5, 0, "junction"), point("B", 10, 0, "junction"), point("C", 10, 5, "cap")]
         runs = [("M", "A"), ("A", "B"), ("B", "T"), ("B", "C")]
@@ -203,8 +202,7 @@ class Met(unittest.TestCase):
 
     def test_nobody_vouches_for_it(self) -> None:
         """A section that holds old pipe is tested at its working pressure, and says why; one that begins at a main by
-        old
-        pipe is never parted from it: it is opened again and looked over.
+        old pipe is never parted from it: it is opened again and looked over.
         """
         new = {"series": "pvc40", "size": "1"}
         points = [point("J", 10, 0, "junction"), point("V", 20, 0, "valve")]
@@ -231,8 +229,7 @@ class Met(unittest.TestCase):
 
     def test_the_old_pipe_is_cut_last(self) -> None:
         """Where old pipe hangs on a main, its joints come after all others but the heads, with the water off; of two
-        ends
-        the one at the main is the last. A saddle keeps its place before what is threaded into it.
+        ends the one at the main is the last. A saddle keeps its place before what is threaded into it.
         """
         done = derive(lead_service())
         order = [t.joint for t in done.work.tasks]

@@ -108,8 +108,7 @@ class Rules(unittest.TestCase):
 
     def test_what_no_longer_lies_on_it(self) -> None:
         """By each rule: nothing is reported as it was laid; a point that is moved 23 mm is reported by so much and
-        which way; one
-        press lays it again, and the plan is as before.
+        which way; one press lays it again, and the plan is as before.
         """
         for laid in (
             even_fall(drain(), "G", "O"),
@@ -142,8 +141,7 @@ class Rules(unittest.TestCase):
 
     def test_the_rule_goes_with_its_end(self) -> None:
         """Laid anew between the same points there is one rule, the newest; an end that is taken out takes its rule
-        along,
-        in core and by the page's table.
+        along, in core and by the page's table.
         """
         plan = follow_ground(even_fall(drain(), "G", "O").plan, "O", "G").plan
         self.assertEqual([(r.start, r.by) for r in plan.rules], [("O", "ground")])

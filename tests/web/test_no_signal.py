@@ -96,8 +96,8 @@ class NoSignal(Browsing):
         page.get_by_role("region", name="Worksheet").evaluate("e => e.scrollTo(0, 0)")
         moved = page.evaluate(
             """async () => {
-                const sheet = document.querySelector('[aria-label=Worksheet]'), row = sheet.querySelector('h2:last-of-
-                type');
+                const sheet = document.querySelector('[aria-label=Worksheet]');
+                const row = sheet.querySelector('h2:last-of-type');
                 const frames = () => new Promise((ok) => requestAnimationFrame(() => requestAnimationFrame(ok)));
                 const before = row.getBoundingClientRect().top;
                 sheet.scrollBy(0, 230);

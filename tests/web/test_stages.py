@@ -80,8 +80,8 @@ class Reading(Browsing):
                 self.open(job, "cut")
                 expect(page.locator("[data-segment]").first).to_be_attached()
                 cut = page.evaluate("""() => [...document.querySelectorAll("[data-segment]")].filter((s) => {
-                    const label = s.querySelector("[data-label]").getBoundingClientRect(), box =
-                    s.getBoundingClientRect();
+                    const label = s.querySelector("[data-label]").getBoundingClientRect();
+                    const box = s.getBoundingClientRect();
                     return label.top < box.bottom - 1 && label.right > box.right + 0.5;
                 }).map((s) => s.textContent)""")
                 self.assertEqual(cut, [], (system, width))
@@ -324,8 +324,7 @@ class Yard(Browsing):
 
     def test_drain_pipe_side_by_side(self) -> None:
         """Each material with its price, joints and later branch; one press takes it where no pipe is chosen, and what
-        is
-        drawn then says so. Pits and soakaways are told with what they do.
+        is drawn then says so. Pits and soakaways are told with what they do.
         """
         job = self.copy("thistledown-wash")
         page = self.page

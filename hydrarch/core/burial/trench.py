@@ -70,8 +70,7 @@ class Trench:
 
 def trench_width(item: Pipe, depth: float) -> float:
     """How wide (m) the trench of a pipe is, so deep (m): of a drain by EN 1610, of other pipe a bucket's width, and
-    from
-    where people must work in it as for a drain.
+    from where people must work in it as for a drain.
     """
     least = next((wide for deep, wide in _BY_DEPTH if depth >= deep), 0.0)
     if series(item.series).kind == "drain":

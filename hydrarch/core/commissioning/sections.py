@@ -301,8 +301,7 @@ def _lifted(plan: Plan, lay: Layout, run: str, inner: list[Point]) -> str:
 
 def _on_a_main(plan: Plan, lay: Layout, inner: list[Point], runs: set[str]) -> bool:
     """Whether a part begins at a tapping of the mains by pipe that is there already: it stays under the main's
-    pressure,
-    or is opened again to that.
+    pressure, or is opened again to that.
     """
     return any(
         isinstance(p.what, Mains) and any(plan.run_by_id[r].existing is not None for r in lay.at[p.id] if r in runs)

@@ -36,8 +36,7 @@ def thrust(pressure: float, diameter: float) -> float:
 
 def thrust_problems(plan: Plan, assembly: Assembly, parts: Iterable[Section]) -> Iterator[Problem]:
     """A `Problem` at every place with a joint that water under the section's test, or a main's own pressure, would
-    drive apart, with the force and
-    the block.
+    drive apart, with the force and the block.
     """
     if not any(j.method in methods_where("grips", False) for j in assembly.joints):
         return

@@ -79,8 +79,7 @@ class Waste(Inlet):
 
 class LaundryStandpipe(Inlet):
     """An open upright pipe with a trap under it, that a washer's hose or a diverter's branch runs into with air
-    between:
-    `rim` (m) is how high its rim stands over the floor.
+    between: `rim` (m) is how high its rim stands over the floor.
     """
 
     kind: Literal["laundry_standpipe"] = "laundry_standpipe"

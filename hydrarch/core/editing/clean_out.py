@@ -23,8 +23,7 @@ def may_clean_out(plan: Plan, where: str) -> bool:
 
 def clean_out(body: Body, where: str) -> bool:
     """Set a clean-out into the middle of a drain's run, or a metre down from the thing it begins at, its branch coming
-    in
-    at 45° the way the water runs; False where there is no room.
+    in at 45° the way the water runs; False where there is no room.
     """
     plan = Plan.model_validate(body)
     run = _run(plan, where)

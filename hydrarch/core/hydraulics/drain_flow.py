@@ -53,14 +53,12 @@ the local one wins."""
 
 @dataclass(frozen=True, slots=True)
 class DrainRun:
-    """One run of a drain: flow (m³/s), `fall` (m/m, negative where it rises) and the same as a crew says it, and how it
-    runs.
+    """One run of a drain: flow (m³/s), `fall` (m/m, negative where it rises) and the same as a crew says it, and how
+    it runs.
 
     `says` is why it has its size, `after` the larger pipe that comes into it, "" where none does; `inverts` and
-    `covers` (m)
-    are those of its upper and its lower end; `state` is None where it does not fall or carries nothing; `cleans_out`
-    says that it only leads up
-    to a clean-out.
+    `covers` (m) are those of its upper and its lower end; `state` is None where it does not fall or carries nothing;
+    `cleans_out` says that it only leads up to a clean-out.
     """
 
     run: str

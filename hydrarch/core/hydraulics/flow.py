@@ -475,8 +475,7 @@ def _limits(
 
 def _siphon_broken(model: FlowModel, pump: Point) -> bool:
     """Whether a vent in a drain pump's line lets air in where the line runs downhill: the pull of that on its pump,
-    which
-    these sums have, is not there.
+    which these sums have, is not there.
     """
     system = next((s for s in model.lay.systems.found if pump.id in s.sources), None)
     if system is None or system.sort != "pumped drain":

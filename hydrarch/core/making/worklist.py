@@ -151,8 +151,7 @@ def _groups(plan: Plan, lay: Layout, assembly: Assembly) -> Iterable[tuple[str, 
 
 def _ties(plan: Plan, lay: Layout) -> set[str]:
     """The points where new pipe is joined to old pipe that stands under a main's pressure, or is fed by one: all else
-    is
-    made before the water is shut off and the old pipe cut, the end at the main last of all.
+    is made before the water is shut off and the old pipe cut, the end at the main last of all.
     """
     old = {r.id for r in plan.runs if r.existing is not None}
     if not old:

@@ -171,10 +171,9 @@ class Run(Model):
     """Pipe between two ports, straight in plan. A blank `size` is left to Hydrarch, a blank `series` to the job.
 
     `measured_length` (m) overrules the length the drawing gives: the tape is right. A `coupled` run is no pipe at all:
-    its two ports are screwed or pushed together. An `existing` one exists already: it flows and is joined, and
-    nothing of it is bought. `wheels` go over it where it lies buried under a drive or a gateway; `lagging` (m)
-    is how thick it is insulated. `closed` is the loss
-    coefficient of joints in it that went wrong.
+    its two ports are screwed or pushed together. An `existing` one exists already: it flows and is joined, and nothing
+    of it is bought. `wheels` go over it where it lies buried under a drive or a gateway; `lagging` (m) is how thick it
+    is insulated. `closed` is the loss coefficient of joints in it that went wrong.
     """
 
     id: Annotated[Identity, Names("thing")]
@@ -501,8 +500,7 @@ class Plan(Model):
 
     def _turned_otherwise(self, name: str, rest: tuple[str, ...]) -> Iterable[Scenario]:
         """The same with each three-way valve that shuts one of its sides turned to shut the other, and in what is
-        pumped
-        away each way by itself where nobody said which is shut: both are sized.
+        pumped away each way by itself where nobody said which is shut: both are sized.
         """
         pumped = any(isinstance(p.what, DrainPump) for p in self.points)
         for p in self.with_trait("diverts"):

@@ -356,8 +356,8 @@ def _old_distances(body: Body, at: dict[str, list[tuple[str, str]]], starts: lis
 
 def _from_2(body: Body) -> None:
     """Sewer fittings are on gaskets throughout unless a crew says otherwise: what was drawn before has cemented wyes
-    and
-    caps, and keeps them, so that what is made of it stays as it was recorded. A pit's riser keeps its computed size.
+    and caps, and keeps them, so that what is made of it stays as it was recorded. A pit's riser keeps its computed
+    size.
     """
     if any(p["what"]["kind"] in ("drain_inlet", "outfall", "sump") for p in body.get("points", ())):
         body["practices"] = {"drain_fittings": "mixed", **body.get("practices", {})}

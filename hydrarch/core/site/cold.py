@@ -61,8 +61,7 @@ def frost_depth(days: float, soil: str) -> float:
 
 def frost_reaches(conditions: Conditions) -> float | None:
     """How deep (m) frost reaches in a job: by the local table, else from its winter's degree-days; None where neither
-    is
-    told.
+    is told.
     """
     if conditions.frost is not None or conditions.frost_days is None:
         return conditions.frost

@@ -3868,14 +3868,12 @@ export interface components {
         };
         /**
          * DrainRun
-         * @description One run of a drain: flow (m³/s), `fall` (m/m, negative where it rises) and the same as a crew says it, and how it
-         *     runs.
+         * @description One run of a drain: flow (m³/s), `fall` (m/m, negative where it rises) and the same as a crew says it, and how
+         *     it runs.
          *
          *     `says` is why it has its size, `after` the larger pipe that comes into it, "" where none does; `inverts` and
-         *     `covers` (m)
-         *     are those of its upper and its lower end; `state` is None where it does not fall or carries nothing; `cleans_out`
-         *     says that it only leads up
-         *     to a clean-out.
+         *     `covers` (m) are those of its upper and its lower end; `state` is None where it does not fall or carries nothing;
+         *     `cleans_out` says that it only leads up to a clean-out.
          */
         DrainRun: {
             /** After */
@@ -5795,8 +5793,7 @@ export interface components {
         /**
          * LaundryStandpipe
          * @description An open upright pipe with a trap under it, that a washer's hose or a diverter's branch runs into with air
-         *     between:
-         *     `rim` (m) is how high its rim stands over the floor.
+         *     between: `rim` (m) is how high its rim stands over the floor.
          */
         LaundryStandpipe: {
             /**
@@ -8105,10 +8102,9 @@ export interface components {
          * @description Pipe between two ports, straight in plan. A blank `size` is left to Hydrarch, a blank `series` to the job.
          *
          *     `measured_length` (m) overrules the length the drawing gives: the tape is right. A `coupled` run is no pipe at all:
-         *     its two ports are screwed or pushed together. An `existing` one exists already: it flows and is joined, and
-         *     nothing of it is bought. `wheels` go over it where it lies buried under a drive or a gateway; `lagging` (m)
-         *     is how thick it is insulated. `closed` is the loss
-         *     coefficient of joints in it that went wrong.
+         *     its two ports are screwed or pushed together. An `existing` one exists already: it flows and is joined, and nothing
+         *     of it is bought. `wheels` go over it where it lies buried under a drive or a gateway; `lagging` (m) is how thick it
+         *     is insulated. `closed` is the loss coefficient of joints in it that went wrong.
          */
         Run: {
             a: components["schemas"]["RunEnd"];
