@@ -24,7 +24,14 @@ from hydrarch.store.database import Store
 from hydrarch.store.jobs import add_job
 from tests.api.client import PLAIN
 
-JOBS = ("thistledown", "thistledown-yard", "thistledown-herbs", "kept-every-kind", "kept-every-kind-2")
+JOBS = (
+    "thistledown",
+    "thistledown-yard",
+    "thistledown-wash",
+    "thistledown-herbs",
+    "kept-every-kind",
+    "kept-every-kind-2",
+)
 EDGES = [
     0.0,
     1e-12,

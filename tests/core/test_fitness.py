@@ -23,7 +23,7 @@ class Fit(unittest.TestCase):
     """The catalogue's own knowledge, told where the drawing goes against it."""
 
     def test_a_place_it_is_not_made_for(self) -> None:
-        """Thin-wall pressure pipe on the surface is told with what it is made for; buried it is not."""
+        """Thin-wall pressure pipe on the surface is reported with what it is made for; buried it is not."""
         told = codes(line({"series": "pvc-sdr21", "situation": "on surface"}))
         self.assertIn("It is made for: buried.", told["unfit-place"])
         self.assertNotIn("unfit-place", codes(line({"series": "pvc-sdr21"})))
@@ -37,13 +37,13 @@ class Fit(unittest.TestCase):
         self.assertNotIn("thin-refused", codes(line(run)))
 
     def test_buried_above_the_ground(self) -> None:
-        """A buried line 300 mm above ground, or 5 cm deep, is told so with the figure; at 600 mm nothing is."""
+        """A buried line 300 mm above ground, or 5 cm deep, is reported so with the figure; at 600 mm nothing is."""
         self.assertIn("300 mm above the ground", codes(line({}, depth=-0.3))["not-buried"])
         self.assertIn("50 mm of cover", codes(line({}, depth=0.05))["thin-cover"])
         self.assertFalse({"not-buried", "thin-cover"} & set(codes(line({}))))
 
     def test_under_wheels(self) -> None:
-        """Thin-wall sewer, thin-wall irrigation and corrugated pipe under a drive are told, SDR 35 is not; 600 mm lies
+        """Thin-wall sewer, thin-wall irrigation and corrugated pipe under a drive are reported, SDR 35 is not; 600 mm lies
         over it at the least.
         """
         for series, told in (
@@ -60,7 +60,7 @@ class Fit(unittest.TestCase):
         self.assertNotIn("thin-cover", codes(line({}, depth=0.4)))
 
     def test_what_only_pushes_together_is_held(self) -> None:
-        """A push-together joint under pressure is told with the force of its test: p π D² / 4 by statics, and a way
+        """A push-together joint under pressure is reported with the force of its test: p π D² / 4 by statics, and a way
         that grips is silent.
         """
         old, new = {"series": "pvc40", "size": "2", "existing": {"known": "seen"}}, {"series": "pvc40", "size": "2"}
@@ -82,7 +82,7 @@ class Fit(unittest.TestCase):
         self.assertAlmostEqual(thrust(1e6, 0.1), 7853.98, places=2)
 
     def test_drinking_water(self) -> None:
-        """Lead and pipe that is not for drinking water on the way to a tap are told; on a dead branch they are not."""
+        """Lead and pipe that is not for drinking water on the way to a tap are reported; on a dead branch they are not."""
         lead = codes(line({"series": "lead", "size": "1/2", "existing": {"known": ""}}))
         self.assertIn("Lead pipe supplies tap B", lead["lead-in-the-way"])
         vinyl = codes(line({"series": "vinyl", "size": "3/4", "situation": "on surface"}))
@@ -132,14 +132,14 @@ class RunningBack(unittest.TestCase):
                 self.assertNotIn("no-backflow", self.branches("mains", "1", ("tap", kind)))
 
     def test_a_well_that_is_drunk_from(self) -> None:
-        """A well that also waters is told of where taps hang on it, not where it only waters."""
+        """A well that also waters is reported of where taps hang on it, not where it only waters."""
         told = self.branches("well_pump", "", ("sprinkler", "tap"))
         self.assertIn("a well that tap O1 may be drunk from", told["no-backflow"])
         self.assertNotIn("no-backflow", self.branches("well_pump", "", ("sprinkler", "sprinkler")))
         self.assertNotIn("no-backflow", self.branches("well_pump", "0", ("sprinkler", "tap")))
 
     def test_a_hose_on_the_mains(self) -> None:
-        """A tap on a mains is told that a hose draws back."""
+        """A tap on a mains is reported that a hose draws back."""
         self.assertIn("vacuum breaker: tap O0", self.branches("mains", "", ("tap", "tap"))["hose-tap"])
         self.assertIn("vacuum breaker: hydrant O0", self.branches("mains", "", ("hydrant", "sprinkler"))["hose-tap"])
 

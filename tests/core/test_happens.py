@@ -1,4 +1,4 @@
-"""What happens if: water is neither made nor lost, levels go as the laws say, and what is told is what came of it."""
+"""What happens if: water is neither made nor lost, levels go as the laws say, and what is reported is what came of it."""
 
 import unittest
 from collections.abc import Iterator
@@ -170,7 +170,7 @@ class AsTheLawsSay(unittest.TestCase):
 
 
 class Told(unittest.TestCase):
-    """What mattered is told, when and where."""
+    """What mattered is reported, when and where."""
 
     def words(self, trace: Trace) -> str:
         """All that happened."""
@@ -185,7 +185,7 @@ class Told(unittest.TestCase):
         self.assertLess(words.index("siphons back"), words.index("breaks"))
 
     def test_a_return_comes_off(self) -> None:
-        """The sump runs dry and the pump draws air; what ran out is told, and what would have helped."""
+        """The sump runs dry and the pump draws air; what ran out is reported, and what would have helped."""
         trace = let(show_tank(), "return off", hours=1)
         self.assertGreater(trace.left, 0.02)
         self.assertGreater(trace.dry["PU"], 600)
@@ -194,7 +194,7 @@ class Told(unittest.TestCase):
         self.assertTrue(trace.helps)
 
     def test_a_clogged_filter_and_a_shut_valve(self) -> None:
-        """The pump moves less, and both figures are told; a blocked standpipe is taken over by the other one."""
+        """The pump moves less, and both figures are reported; a blocked standpipe is taken over by the other one."""
         self.assertIn("moves", self.words(let(swimming_pond(), "filter clogs")))
         self.assertIn("instead of", self.words(let(swimming_pond(), "valve shut")))
         blocked = let(show_tank(), "drain blocked", "O1", 2)
@@ -219,7 +219,7 @@ class Told(unittest.TestCase):
         )
 
     def test_an_outline_that_is_none(self) -> None:
-        """Corners at one place, in a line, or crossing: the job is derived, the fault is told, and what happens is
+        """Corners at one place, in a line, or crossing: the job is derived, the fault is reported, and what happens is
         refused in words.
         """
         for corners in (((0, 0), (0, 0), (0, 0)), ((-1, 0), (0, 0), (1, 0)), ((-2, -2), (2, 2), (2, -2), (-2, 2))):
@@ -286,7 +286,7 @@ class LeftDry(unittest.TestCase):
     """What is left dry on purpose, at a hand-over."""
 
     def test_under_a_pump_it_is_not_for_good(self) -> None:
-        """A drain's joint may come out for cleaning; at a return under pump it is told that it is made before water
+        """A drain's joint may come out for cleaning; at a return under pump it is reported that it is made before water
         comes.
         """
         plan = show_tank()

@@ -51,14 +51,14 @@ class Hot(unittest.TestCase):
         self.assertNotIn("enough", line)
 
     def test_relief_is_always_asked(self) -> None:
-        """A heater on a shut line is told to want its relief valve, as a danger, whatever the pipe."""
+        """A heater on a shut line is reported to want its relief valve, as a danger, whatever the pipe."""
         for laid in (PVC, STEEL):
             found = told(laid)["no-relief"]
             self.assertEqual((found.severity, found.danger), ("stop", True))
 
     def test_a_relief_valve_that_nothing_shuts_off(self) -> None:
         """At the heater it answers; behind a valve it does not. It opens below what the hot pipe carries at 60 °C, and
-        one that opens by pressure alone is told.
+        one that opens by pressure alone is reported.
         """
 
         def line(between: str, **relief: Any) -> dict[str, Problem]:
@@ -93,7 +93,7 @@ class Hot(unittest.TestCase):
                 self.assertNotIn("no-expansion", told(STEEL, kind, vessel=True))
 
     def test_a_tub_is_none(self) -> None:
-        """What goes round through a tub is open at its top: none of this is told of its heater."""
+        """What goes round through a tub is open at its top: none of this is reported of its heater."""
         codes = {p.code for p in derive(cedar_tub()).problems()}
         self.assertFalse({"hot-pipe", "no-relief", "no-expansion"} & codes)
 
@@ -150,7 +150,7 @@ class Strong(unittest.TestCase):
 
     def test_no_weaker_one_is_taken_where_a_stronger_joins_as_well(self) -> None:
         """In water of 45 °C the change of a line is made without the plastic thread that 12 °C allows; what no other
-        way joins stays, and is told.
+        way joins stays, and is reported.
         """
         spots = [point("M", 0, 0, "mains", pressure=6e5), point("J", 20, 0, "bend"), point("T", 40, 0, "tap")]
         laid = [{"series": "pe-sidr15", "size": "1-1/4"}, {"series": "pvc40", "size": "1-1/4"}]

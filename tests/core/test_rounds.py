@@ -168,7 +168,7 @@ class RunsBack(unittest.TestCase):
     """The sump that must hold what comes when the pump stops."""
 
     def held(self, plan: Plan) -> Any:
-        """What is told of its one sump."""
+        """What is reported of its one sump."""
         (found,) = derive(plan, strict=True).rounds.back
         return found
 
@@ -247,7 +247,7 @@ class RunsBack(unittest.TestCase):
         )
 
     def test_drains(self) -> None:
-        """One drain alone is told; an open end far below the rim is told; each is made for all the pump can push."""
+        """One drain alone is reported; an open end far below the rim is reported; each is made for all the pump can push."""
         plan = over_sump(hole_=0.40)
         self.assertNotIn("one-drain", told(plan))
         body = plan.model_dump()
@@ -290,7 +290,7 @@ class RunsBack(unittest.TestCase):
             self.assertAlmostEqual(found.below_rim, 1.5 - end - over, delta=1e-9)
 
     def test_no_way_back(self) -> None:
-        """A pump that fills a tank from which nothing comes back is told, and which body runs dry."""
+        """A pump that fills a tank from which nothing comes back is reported, and which body runs dry."""
         body = over_sump().model_dump()
         one_way = {
             **body,
@@ -301,7 +301,7 @@ class RunsBack(unittest.TestCase):
 
 
 class NamedInPlace(unittest.TestCase):
-    """What is drawn wrong is told where it is, in the person's words."""
+    """What is drawn wrong is reported where it is, in the person's words."""
 
     def test_bodies(self) -> None:
         """No volume, no outline, an outline that crosses itself, a skimmer off its level, a run to the water itself."""
@@ -332,7 +332,7 @@ class NamedInPlace(unittest.TestCase):
             )
 
     def test_a_float_valve(self) -> None:
-        """Over no water, or too near it, it is told; as it should be, it is not."""
+        """Over no water, or too near it, it is reported; as it should be, it is not."""
         base = [thing("M", "mains", 9, 0, 0), thing("W", "basin", 0, 0, 0)]
         for at, gap, code in ((0.0, 0.05, None), (0.0, 0.01, "air-gap"), (20.0, 0.05, "fills-nothing")):
             with self.subTest(at=at, gap=gap):

@@ -116,7 +116,7 @@ class Along(unittest.TestCase):
         )
 
     def test_as_many_as_fit(self) -> None:
-        """9.0 m at 0.3 m takes 30, half a spacing in; a crew's own number stays; those that have no room are told."""
+        """9.0 m at 0.3 m takes 30, half a spacing in; a crew's own number stays; those that have no room are reported."""
         self.assertEqual(derive(row(9.0)).dripped["all"]["E"].emitters, 30)
         self.assertEqual(derive(row(9.0, count=12.0)).dripped["all"]["E"].emitters, 12)
         self.assertIn("9.00 m", codes(row(9.0, count=40.0))["row-crowded"])
@@ -133,7 +133,7 @@ class Along(unittest.TestCase):
 
     def test_its_working_comes_to_what_is_shown(self) -> None:
         """Length as it is reckoned, C, bore and flow of the working, by hand by the formula beside them, come to the
-        loss that is told.
+        loss that is reported.
         """
         done = derive(row(60.0))
         told = working(done.plan, done, "loss", "R1", "all")
@@ -215,7 +215,7 @@ class HowEven(unittest.TestCase):
             self.assertEqual(1 - q.min() / q.max() <= 0.10, keeps)
 
     def test_rule_of_thumb(self) -> None:
-        """30, 200, 480 and 960 ft and gal/h by size (common practice); it is told beside what is computed, and which of
+        """30, 200, 480 and 960 ft and gal/h by size (common practice); it is reported beside what is computed, and which of
         them is passed.
         """
         self.assertEqual(RULE, {"1/4": 30.0, "1/2": 200.0, "3/4": 480.0, "1": 960.0})
@@ -235,7 +235,7 @@ class HowEven(unittest.TestCase):
         self.assertNotIn("row-uneven", codes(row(60.0)))
 
     def test_a_row_down_a_bank(self) -> None:
-        """16 m of fall in 50 m: emitters that do not compensate pass over a fifth apart, which is told, and the rule of
+        """16 m of fall in 50 m: emitters that do not compensate pass over a fifth apart, which is reported, and the rule of
         thumb is not left to say that all is well; those that compensate are even.
         """
         steep = row(50.0, rise=-16.0, spacing=0.6)
@@ -316,7 +316,7 @@ class Beds(unittest.TestCase):
         )
 
     def test_emitters_in_the_wrong_pipe(self) -> None:
-        """In PVC no emitter sits: it is told, with what to take."""
+        """In PVC no emitter sits: it is reported, with what to take."""
         self.assertIn("No emitter fits that pipe", codes(row(9.0, series="pvc40"))["row-tubing"])
         self.assertNotIn("row-tubing", codes(row(9.0)))
 
@@ -346,7 +346,7 @@ class Beds(unittest.TestCase):
         )
 
     def test_an_end_that_lets_out(self) -> None:
-        """A plug is told, once for all rows; the mend ends each in a valve for its tubing, however it is joined."""
+        """A plug is reported, once for all rows; the mend ends each in a valve for its tubing, however it is joined."""
         self.assertIn("far end of drip row E", codes(row(9.0))["row-no-flush"])
         for way in ("barb", "lock", "compression"):
             plan = row(9.0, end="flush valve").model_copy(update={"practices": {"drip_joint": way}})
@@ -388,7 +388,7 @@ class Beds(unittest.TestCase):
                         self.assertNotIn("no-way", {p.code for p in done.problems()})
 
     def test_half_inch_is_asked(self) -> None:
-        """Until it is said to be measured, its outside is told beside the others of that name; three-quarter tubing
+        """Until it is said to be measured, its outside is reported beside the others of that name; three-quarter tubing
         asks nothing.
         """
         told = codes(row(9.0))["half-inch"]

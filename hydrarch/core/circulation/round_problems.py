@@ -1,4 +1,4 @@
-"""All that is told about water that goes round: of the drawing, and of what flows."""
+"""All that is reported about water that goes round: of the drawing, and of what flows."""
 
 from __future__ import annotations
 
@@ -27,9 +27,9 @@ declare("survey", "skimmer-level")
 declare("size", "round-fast", "heater-flow", "jets-uneven", "jets-weak")
 
 _UNEVEN = 0.10
-"""Share of the mean by which jets of one ring may differ before it is told: from memory."""
+"""Share of the mean by which jets of one ring may differ before it is reported: from memory."""
 _WEAK = 0.1
-"""Share of what its jets are made for that a loop may fall short of before it is told: from memory."""
+"""Share of what its jets are made for that a loop may fall short of before it is reported: from memory."""
 
 
 def drawn_rounds(plan: Plan, lay: Layout) -> tuple[Problem, ...]:

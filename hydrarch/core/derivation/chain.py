@@ -1,7 +1,7 @@
 """The chain: from a plan to everything that follows from it, room by room, each worked out once when it is asked for.
 
 A room is a property of `Derivation` marked with the stage it belongs to. What it cannot work out is a `Problem` at its
-place; a room that breaks down says so and gives what it gives for nothing drawn, and the rooms beyond go on.
+place; a room that fails says so and gives what it gives for nothing drawn, and the rooms beyond go on.
 """
 
 from __future__ import annotations
@@ -83,7 +83,7 @@ Found = TypeVar("Found")
 
 
 class _Room(Generic[Found]):
-    """A property that is worked out once, and falls back where it breaks down."""
+    """A property that is worked out once, and falls back where it fails."""
 
     def __init__(
         self, work: Callable[[Any], Found], stage: Stage, empty: Callable[[Any], Found] | None, after: str
@@ -133,7 +133,7 @@ def room(
 ) -> Callable[[Callable[[Any], Found]], _Room[Found]]:
     """Make a property a room of a stage.
 
-    What it gives may have `problems`; `empty` is what it gives where it breaks down.
+    What it gives may have `problems`; `empty` is what it gives where it fails.
 
     It gives that, too, where the room it comes `after` broke down.
     """
@@ -176,12 +176,12 @@ class Derivation:
     Threads that share one see to it that one works at a time.
 
     `late` tells when the time given is over: then what is under way says which part did not come to an end. `strict`
-    lets a room that breaks down raise, for tests.
+    lets a room that fails raise, for tests.
     """
 
     ROOMS: ClassVar[dict[str, Stage]] = {}
     STRICT: ClassVar[bool] = False
-    """Whether a room that breaks down raises, unless it is said: set by tests."""
+    """Whether a room that fails raises, unless it is said: set by tests."""
 
     def __init__(self, plan: Plan, late: Late = never, *, strict: bool | None = None) -> None:
         self.plan, self.late, self.strict = plan, late, self.STRICT if strict is None else strict
@@ -317,7 +317,7 @@ class Derivation:
 
     @room("size", lambda d: Checked(()), "settled")
     def pressed(self) -> Checked:
-        """What sudden stops, vessels, air, intakes and filters due for cleaning are told of."""
+        """What sudden stops, vessels, air, intakes and filters due for cleaning show."""
         plan, lay, pipes = self.plan, self.layout, self.settled.pipes
         surges = all_surges(plan, lay, pipes, self.sizes.flows)
         return Checked(
@@ -432,7 +432,7 @@ class Derivation:
         return cautions_for(*sorted(places))
 
     def problems(self, upto: Stage = "keep") -> tuple[Problem, ...]:
-        """What is wrong, told by every room of the stages up to one; worked out once."""
+        """What is wrong, found by every room of the stages up to one; worked out once."""
         known = self._told.get((upto, len(self.failed)))
         if known is None:
             known = self._all_told(upto)
@@ -460,12 +460,12 @@ class Derivation:
 
 
 def _once(told: list[Problem]) -> Iterator[Problem]:
-    """Each problem once: what is wrong at a place in several scenarios is told with the first of them, and how many
+    """Each problem once: what is wrong at a place in several scenarios is shown with the first of them, and how many
     more there are.
     """
 
     def what(p: Problem) -> tuple[str, str, str, str]:
-        return p.code, p.where, p.mend, "" if p.scenario else p.says  # what is so in one scenario is told in its words
+        return p.code, p.where, p.mend, "" if p.scenario else p.says  # what is so in one scenario is said in its words
 
     more: dict[tuple[str, str, str, str], int] = {}
     for p in told:
@@ -481,7 +481,7 @@ Derived = Derivation
 
 
 def derive(plan: Plan, late: Late = never, *, strict: bool | None = None) -> Derivation:
-    """All that follows from a plan, worked out as it is asked for; `strict` lets a room that breaks down raise."""
+    """All that follows from a plan, worked out as it is asked for; `strict` lets a room that fails raise."""
     return Derivation(plan, late, strict=strict)
 
 

@@ -180,20 +180,24 @@ def off_rule_problems(plan: Plan, lay: Layout) -> Iterator[Problem]:
 def lay_by_rule(body: Body, where: str) -> bool:
     """Lay the line to its rule again of which a point is off most; False where none is."""
     plan = Plan.model_validate(body)
-    off = next((o for o in off_their_rules(plan, layout(plan)) if o.point == where), None)
-    if off is None:
-        return False
-    wanted = _wanted(plan, layout(plan), off.rule)
+    wanted = _off_there(plan, where)
     for p in body["points"]:
         if p["id"] in wanted:
             p["depth"] = round(p["ground"] - wanted[p["id"]], 6)
-    return True
+    return bool(wanted)
 
 
 def may_lay_by_rule(plan: Plan, where: str) -> bool:
     """Whether a line with a rule is off there, and none of it lies in the ground already."""
-    off = next((o for o in off_their_rules(plan, layout(plan)) if o.point == where), None)
-    return off is not None and not any(plan.by_id[p].existing for p in _wanted(plan, layout(plan), off.rule))
+    wanted = _off_there(plan, where)
+    return bool(wanted) and not any(plan.by_id[p].existing for p in wanted)
+
+
+def _off_there(plan: Plan, where: str) -> dict[str, float]:
+    """The levels (m) by its rule of the line of which a point is off most; none where none is."""
+    lay = layout(plan)
+    off = next((o for o in off_their_rules(plan, lay) if o.point == where), None)
+    return {} if off is None else _wanted(plan, lay, off.rule)
 
 
 def _way(plan: Plan, start: str, stop: str) -> tuple[tuple[str, ...], tuple[float, ...]]:
