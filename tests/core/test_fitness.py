@@ -43,8 +43,8 @@ class Fit(unittest.TestCase):
         self.assertFalse({"not-buried", "thin-cover"} & set(codes(line({}))))
 
     def test_under_wheels(self) -> None:
-        """Thin-wall sewer, thin-wall irrigation and corrugated pipe under a drive are reported, SDR 35 is not; 600 mm lies
-        over it at the least.
+        """Thin-wall sewer, thin-wall irrigation and corrugated pipe under a drive are reported, SDR 35 is not; 600 mm
+        lies over it at the least.
         """
         for series, told in (
             ("pvc-sdr21", True),
@@ -82,7 +82,9 @@ class Fit(unittest.TestCase):
         self.assertAlmostEqual(thrust(1e6, 0.1), 7853.98, places=2)
 
     def test_drinking_water(self) -> None:
-        """Lead and pipe that is not for drinking water on the way to a tap are reported; on a dead branch they are not."""
+        """Lead and pipe that is not for drinking water on the way to a tap are reported; on a dead branch they are
+        not.
+        """
         lead = codes(line({"series": "lead", "size": "1/2", "existing": {"known": ""}}))
         self.assertIn("Lead pipe supplies tap B", lead["lead-in-the-way"])
         vinyl = codes(line({"series": "vinyl", "size": "3/4", "situation": "on surface"}))

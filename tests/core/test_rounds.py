@@ -247,7 +247,9 @@ class RunsBack(unittest.TestCase):
         )
 
     def test_drains(self) -> None:
-        """One drain alone is reported; an open end far below the rim is reported; each is made for all the pump can push."""
+        """One drain alone is reported; an open end far below the rim is reported; each is made for all the pump can
+        push.
+        """
         plan = over_sump(hole_=0.40)
         self.assertNotIn("one-drain", told(plan))
         body = plan.model_dump()

@@ -215,8 +215,8 @@ class HowEven(unittest.TestCase):
             self.assertEqual(1 - q.min() / q.max() <= 0.10, keeps)
 
     def test_rule_of_thumb(self) -> None:
-        """30, 200, 480 and 960 ft and gal/h by size (common practice); it is reported beside what is computed, and which of
-        them is passed.
+        """30, 200, 480 and 960 ft and gal/h by size (common practice); it is reported beside what is computed, and
+        which of them is passed.
         """
         self.assertEqual(RULE, {"1/4": 30.0, "1/2": 200.0, "3/4": 480.0, "1": 960.0})
         e = derive(row(50.0)).dripped["all"]["E"]
@@ -235,8 +235,8 @@ class HowEven(unittest.TestCase):
         self.assertNotIn("row-uneven", codes(row(60.0)))
 
     def test_a_row_down_a_bank(self) -> None:
-        """16 m of fall in 50 m: emitters that do not compensate pass over a fifth apart, which is reported, and the rule of
-        thumb is not left to say that all is well; those that compensate are even.
+        """16 m of fall in 50 m: emitters that do not compensate pass over a fifth apart, which is reported, and the
+        rule of thumb is not left to say that all is well; those that compensate are even.
         """
         steep = row(50.0, rise=-16.0, spacing=0.6)
         e = derive(steep).dripped["all"]["E"]
