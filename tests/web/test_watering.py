@@ -6,7 +6,7 @@ import math
 import re
 from itertools import pairwise
 
-from playwright.sync_api import FilePayload, expect
+from playwright.sync_api import FilePayload, Route, expect
 
 from tests.web.base import Browsing
 
@@ -171,6 +171,23 @@ class Watering(Browsing):
         expect(drawn).not_to_have_attribute("d", before or "")
         arc.get_by_role("button", name="Turn right").click()
         self.until(lambda: self.arc_of(job) == (30, 90))
+
+    def test_a_press_counts_though_another_edit_comes_between(self) -> None:
+        """A turn whose answer is slow, while the arc is widened by another press: both are in the drawing."""
+        page = self.page
+        job = self.start("Between")
+        self.take("Outlets", "Sprinkler")
+        self.click_drawing(0, 0)
+        arc = page.get_by_role("group", name="Its arc")
+        arc.get_by_role("button", name="90°").click()
+        self.until(lambda: self.arc_of(job)[1] == 90)
+        held: list[Route] = []
+        page.route("**/groups/turn*", lambda route: held.append(route), times=1)  # noqa: PLW0108
+        arc.get_by_role("button", name="Turn left").click()
+        self.until(lambda: bool(held))
+        arc.get_by_role("button", name="180°").click()
+        held[0].continue_()
+        self.until(lambda: self.arc_of(job) == (15, 180))
 
     def test_an_arc_by_its_handles(self) -> None:
         """The two sides of a chosen head's arc are taken hold of: one turns it, the other widens it, each in steps of

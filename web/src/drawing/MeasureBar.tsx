@@ -1,5 +1,6 @@
 import { useEffect, useId, useState } from "react";
 import { api, Refused } from "../api/client";
+import { askOfPresent } from "../job/asked";
 import { useReadyJob } from "../job/hooks";
 import { useJob } from "../job/jobStore";
 import { kindOf, nameOf } from "../job/kinds";
@@ -25,7 +26,6 @@ export function MeasureBar({ inSheet = false }: { inSheet?: boolean }) {
   const { plan } = useReadyJob();
   const reference = useReference();
   const selected = useJob((s) => s.selected);
-  const edit = useJob((s) => s.edit);
   const select = useJob((s) => s.select);
   const { tool, take, measuring: open, measure: setOpen } = useTools();
   const start = (tool.kind === "pipe" ? tool.from : null) ?? selected;
@@ -51,15 +51,9 @@ export function MeasureBar({ inSheet = false }: { inSheet?: boolean }) {
   }, [text, plan.units]);
 
   const draw = async () => {
-    const before = plan;
     try {
-      const drawn = await api.drawMeasures(text, before, from?.id ?? "");
-      // another edit may have come meanwhile: then the line is drawn into what is there now
-      if (useJob.getState().plan !== before) {
-        setRead({ kind: "not", says: "The drawing changed meanwhile: press once more to draw it there." });
-        return;
-      }
-      edit(() => drawn.plan);
+      const drawn = await askOfPresent((now) => api.drawMeasures(text, now, from?.id ?? ""));
+      if (!drawn) return;
       select(drawn.end);
       useLook.getState().place();
       take({ kind: "select" }); // what was in hand before would be set down at the next press

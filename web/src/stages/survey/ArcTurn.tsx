@@ -8,7 +8,7 @@ const ARCS = [90, 180, 270, 360] as const;
 
 /** The arc of a head turned and widened by presses, as it is seen on the drawing. */
 export function ArcTurn({ head, arc }: { head: string; arc: number }) {
-  const { ask } = useAsked();
+  const { says, ask } = useAsked();
   const edit = useJob((s) => s.edit);
   const turn = (degrees: number) => void ask((before) => api.group("turn", { chosen: [head], degrees }, before));
   const part = arc < 2 * Math.PI - 1e-6;
@@ -30,6 +30,11 @@ export function ArcTurn({ head, arc }: { head: string; arc: number }) {
       <Button disabled={!part} onClick={() => turn(-15)}>
         Turn right
       </Button>
+      {says && (
+        <p role="status" className="w-full text-[0.875rem]">
+          {says}
+        </p>
+      )}
     </fieldset>
   );
 }
