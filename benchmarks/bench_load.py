@@ -1,6 +1,7 @@
 """Fifty phones on one server with a job of 300 runs: 20 records and 5 edits a second, each phone listening for news.
 
-A real server in a process of its own; the phones are connections of one other process. Printed are the middle and the
+A real server in a process of its own; the phones are connections of one other process, each from an address of its
+own. Printed are the middle and the
 95th percentile of edits, records and the list of jobs, what of the rates was kept, and the server's memory. By itself
 it runs half a minute; `python -m benchmarks.bench_load 600` runs the ten minutes of the budget.
 """
@@ -12,6 +13,7 @@ import sys
 import tempfile
 import time
 import uuid
+from contextlib import AsyncExitStack
 from pathlib import Path
 from typing import Any
 
@@ -97,18 +99,25 @@ async def looking(client: Any, rates: Rates, until: float) -> None:
         await asyncio.sleep(0.5)
 
 
+def phone(address: str, number: int) -> Any:
+    """The connections of one phone, which come from an address of its own."""
+    way = httpx2.AsyncHTTPTransport(local_address=f"127.0.1.{number + 1}")
+    return httpx2.AsyncClient(base_url=address, transport=way, timeout=60)
+
+
 async def crowd(address: str, seconds: float) -> Rates:
     """All of them at once for so many seconds."""
     rates = Rates()
-    limits = httpx2.Limits(max_connections=4 * PHONES)
-    async with httpx2.AsyncClient(base_url=address, limits=limits, timeout=60) as client:
-        joints = [j["id"] for j in (await client.get("/api/jobs/bench/stages/make")).json()["joints"]]
+    async with AsyncExitStack() as held:
+        phones = [await held.enter_async_context(phone(address, n)) for n in range(PHONES)]
+        first, last = phones[0], phones[-1]
+        joints = [j["id"] for j in (await first.get("/api/jobs/bench/stages/make")).json()["joints"]]
         until = time.monotonic() + seconds
-        ears = [asyncio.create_task(listening(client, rates)) for _ in range(PHONES)]
+        ears = [asyncio.create_task(listening(p, rates)) for p in phones]
         await asyncio.gather(
-            *(recording(client, rates, joints[n:], until, n / RECORDS) for n in range(PHONES)),
-            editing(client, rates, until),
-            looking(client, rates, until),
+            *(recording(p, rates, joints[n:], until, n / RECORDS) for n, p in enumerate(phones)),
+            editing(first, rates, until),
+            looking(last, rates, until),
         )
         for ear in ears:
             ear.cancel()
