@@ -14,6 +14,8 @@ from pydantic import TypeAdapter
 from hydrarch.api.apart import answer, tell
 from hydrarch.api.service import JobThere, Service, ServiceIn
 from hydrarch.core.base.errors import Unknown
+from hydrarch.core.building.together import all_scenarios
+from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.coverage.landing import Painted, painted
 from hydrarch.core.cutting.shop import FittingBody, joint_places
 from hydrarch.core.derivation.chain import Derivation
@@ -29,6 +31,7 @@ from hydrarch.core.site.layout import Layout, ProfilePoint, profile
 from hydrarch.core.sizing.compare import Comparison, compare_sizes
 from hydrarch.core.sizing.operating import Operating, operating
 from hydrarch.core.sizing.select import Sizes
+from hydrarch.core.sizing.two_open import PairsOpen, two_open
 
 __all__ = ["router"]
 
@@ -48,7 +51,7 @@ def long_section(
     for name in (start, stop):
         if name not in names:
             raise Unknown("point", name, names)
-    flow = derived.sizes.flows.get(scenario or found.plan.all_scenarios()[0].id)
+    flow = derived.sizes.flows.get(scenario or all_scenarios(found.plan)[0].id)
     heads = {p: s.head for p, s in flow.points.items()} if flow else {}
     points = profile(found.plan, derived.layout, start, stop, heads)
     return points if len(points) > 1 else ()
@@ -163,6 +166,22 @@ async def drain_pipe(service: ServiceIn, request: Request, job_id: str) -> tuple
     """
     plan = (await run_in_threadpool(service.job, job_id)).plan
     return cast(tuple[DrainMaterial, ...], await answer(request, compare_drains, plan))
+
+
+@router.get("/two-open", summary="Every two fixtures at once")
+async def two_at_once(service: ServiceIn, request: Request, job_id: str) -> PairsOpen:
+    """What each of every two fixtures has while both are open and nothing else is, the worst first.
+
+    The work ends with the request: break the request off and it stops.
+    """
+    plan, lay, minor, pipes = await run_in_threadpool(_settled, service, job_id)
+    return cast(PairsOpen, await answer(request, two_open, plan, lay, pipes, minor))
+
+
+def _settled(service: Service, job_id: str) -> tuple[Plan, Layout, dict[str, float], dict[str, Pipe]]:
+    found = service.job(job_id)
+    derived = service.sized(found)
+    return found.plan, derived.layout, derived.assembly.minor, derived.settled.pipes
 
 
 @router.post("/what-if", summary="Try a plan without keeping it")

@@ -27,6 +27,7 @@ from hydrarch.core.editing.groups import (
 )
 from hydrarch.core.editing.jet_ring import MOST_JETS, jet_ring
 from hydrarch.core.editing.measures import way_of
+from hydrarch.core.editing.room_set import MOST_FIXTURES, room_set
 from hydrarch.core.editing.set_nozzle import nozzled
 from hydrarch.core.plan.document import MAX_POINTS, Plan, Situation
 
@@ -121,6 +122,16 @@ class JetRing(Chosen):
     below: Annotated[str, Field(max_length=60, examples=["300 mm", "1 ft"])]
     small: bool = False
     air: bool = True
+
+
+class Room(Chosen):
+    """The kinds of fixtures in their order along the wall, how far and which way each stands from the last (in words),
+    and whether those that have a hot side get it.
+    """
+
+    fixtures: Annotated[tuple[Annotated[str, Field(max_length=40)], ...], Field(min_length=1, max_length=MOST_FIXTURES)]
+    by: By
+    hot: bool = True
 
 
 class DripHead(Chosen):
@@ -224,6 +235,13 @@ def lay_jet_ring(asked: JetRing) -> Edited:
     """
     below = read(asked.below, "cut", asked.plan.units)
     return jet_ring(asked.plan, asked.chosen[0], asked.jets, below, asked.small, asked.air)
+
+
+@router.post("/room", summary="Set a room's fixtures down")
+def set_room_down(asked: Room) -> Edited:
+    """Their wall plates along a wall, from the first of what is chosen: hot beside cold, at their usual heights."""
+    by = way_of(asked.by, asked.plan.units)
+    return room_set(asked.plan, asked.chosen[0], asked.fixtures, by, asked.hot)
 
 
 @router.post("/ring", summary="A ring of drip tubing round a pot")

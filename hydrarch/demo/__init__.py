@@ -22,6 +22,7 @@ __all__ = [
     "JOBS",
     "MEADOW_ID",
     "POND_ID",
+    "RISERS_ID",
     "TANK_ID",
     "TUB_ID",
     "WASH_ID",
@@ -37,6 +38,7 @@ __all__ = [
     "tent_meadow",
     "thistledown",
     "wash_block",
+    "wash_risers",
 ]
 
 DEMO_ID = "thistledown"
@@ -48,7 +50,8 @@ POND_ID = "thistledown-pond"
 TUB_ID = "thistledown-tub"
 TANK_ID = "thistledown-tank"
 WASH_ID = "thistledown-wash"
-JOBS = (WASH_ID, BEDS_ID, MEADOW_ID, TANK_ID, TUB_ID, POND_ID, YARD_ID, HERBS_ID, DEMO_ID)
+RISERS_ID = "thistledown-risers"
+JOBS = (RISERS_ID, WASH_ID, BEDS_ID, MEADOW_ID, TANK_ID, TUB_ID, POND_ID, YARD_ID, HERBS_ID, DEMO_ID)
 """The demo's jobs, the first that anyone looks at last."""
 
 AS_OF = 1767261600.0
@@ -125,3 +128,10 @@ def wash_block() -> Plan:
     to two beds or to the septic tank. The lowest drain is laid, with its levels read.
     """
     return demo_job(WASH_ID).plan
+
+
+def wash_risers() -> Plan:
+    """The wash block's risers: a weak main and its booster, a heater with its relief valve and tank, cold and hot to a
+    scullery, a bathroom and one in the loft, fused in part.
+    """
+    return demo_job(RISERS_ID).plan

@@ -11,7 +11,19 @@ from typing import Any
 from fastapi.testclient import TestClient
 
 from hydrarch.api.app import create_app
-from hydrarch.demo import BEDS_ID, DEMO_ID, HERBS_ID, MEADOW_ID, POND_ID, TANK_ID, TUB_ID, WASH_ID, YARD_ID
+from hydrarch.demo import (
+    BEDS_ID,
+    DEMO_ID,
+    HERBS_ID,
+    JOBS,
+    MEADOW_ID,
+    POND_ID,
+    RISERS_ID,
+    TANK_ID,
+    TUB_ID,
+    WASH_ID,
+    YARD_ID,
+)
 from tests.api.client import WithClient
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -24,7 +36,7 @@ class Jobs(WithClient):
         """The demo is listed, and opens with everything derived."""
         self.assertEqual(
             [j["id"] for j in self.client.get("/api/jobs").json()],
-            [DEMO_ID, HERBS_ID, YARD_ID, POND_ID, TUB_ID, TANK_ID, MEADOW_ID, BEDS_ID, WASH_ID],
+            [DEMO_ID, HERBS_ID, YARD_ID, POND_ID, TUB_ID, TANK_ID, MEADOW_ID, BEDS_ID, WASH_ID, RISERS_ID],
         )
         shown = self.job()["answer"]
         self.assertLess(set(shown["standing"]["readiness"]["joints"]), {j["id"] for j in shown["joints"]})
@@ -192,7 +204,7 @@ class Files(WithClient):
         ]
         for text, says in cases:
             self.refused(self.client.post("/api/import", content=text), 422, "bad-file", says)
-        self.assertEqual(len(self.client.get("/api/jobs").json()), 9)
+        self.assertEqual(len(self.client.get("/api/jobs").json()), len(JOBS))
 
     def test_ten_megabytes(self) -> None:
         """A body over the limit is refused before it is read, with a length or without."""

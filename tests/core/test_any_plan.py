@@ -14,6 +14,7 @@ from hydrarch.core.commissioning.tightness import flush_plan, hold_plan
 from hydrarch.core.commissioning.walk import leak_walk
 from hydrarch.core.components.base import kind_named, kinds
 from hydrarch.core.components.drains import DrainEnd, Inlet
+from hydrarch.core.components.fixtures import Fixture
 from hydrarch.core.derivation.chain import Derived, derive, where_it_stands
 from hydrarch.core.joining.assembly import node_views
 from hydrarch.core.making.steps import procedure
@@ -30,8 +31,12 @@ from hydrarch.formats.sheet import sheet_html
 from tests.core.plans import RANDOMS
 
 INLETS = [k.name for k in kinds().values() if issubclass(k.model, Inlet)]
+FIXTURES = [k.name for k in kinds().values() if issubclass(k.model, Fixture)]
 ENDS = [k.name for k in kinds().values() if issubclass(k.model, DrainEnd)]
-LATER = {*INLETS, *ENDS, "washer"} - {"drain_inlet", "outfall"}  # not known to plans of format 1
+LATER = {*INLETS, *ENDS, *FIXTURES, "washer", "expansion_tank"} - {
+    "drain_inlet",
+    "outfall",
+}  # not known to plans of format 1
 KINDS = [k for k in kinds() if k not in ("mark", "equipment", "sump", "pitless") and k not in LATER]
 PRESSURE = [(f.id, p.size) for f in series_list() if f.kind == "pressure" for p in f.sizes]
 DRAINS = [(f.id, p.size) for f in series_list() if f.kind == "drain" for p in f.sizes]

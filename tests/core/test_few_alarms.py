@@ -20,6 +20,7 @@ from hydrarch.demo import (
     tent_meadow,
     thistledown,
     wash_block,
+    wash_risers,
 )
 from tests.core.jobs import (
     bathrooms,
@@ -37,7 +38,18 @@ from tests.core.jobs import (
 )
 from tests.core.plans import codes, draw, point
 
-_DEMO = (thistledown, drying_yard, herb_bank, herb_beds, tent_meadow, cedar_tub, show_tank, swimming_pond, wash_block)
+_DEMO = (
+    thistledown,
+    drying_yard,
+    herb_bank,
+    herb_beds,
+    tent_meadow,
+    cedar_tub,
+    show_tank,
+    swimming_pond,
+    wash_block,
+    wash_risers,
+)
 _REPAIRS = (nicked_line, capped_lines, stop_and_waste, chewed_tubing)
 _JOBS = (*_DEMO, well, roof_drain, building_drain, cellar_sump, greywater, lead_service, bathrooms, *_REPAIRS, square)
 

@@ -6,6 +6,7 @@ import unittest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from hydrarch.core.building.together import all_scenarios
 from hydrarch.core.catalogue.pipes import pipe
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.hydraulics.flow import Flow, solve
@@ -23,7 +24,7 @@ FIXED = {"series": "pvc40", "size": "1"}
 
 def flow_of(plan: Plan) -> Flow:
     """The first scenario with every run 1 in schedule 40 and no minor losses."""
-    return solve(plan, layout(plan), {r.id: pipe("pvc40", "1") for r in plan.runs}, {}, plan.all_scenarios()[0])
+    return solve(plan, layout(plan), {r.id: pipe("pvc40", "1") for r in plan.runs}, {}, all_scenarios(plan)[0])
 
 
 def in_line(kind: str, **more: object) -> Plan:

@@ -3,6 +3,7 @@
 import unittest
 from typing import Any
 
+from hydrarch.core.building.together import all_scenarios
 from hydrarch.core.commissioning.sections import WASHER_TEST
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.editing.measures import read_measures
@@ -109,8 +110,8 @@ class BothWays(unittest.TestCase):
     def test_a_crews_scenarios_stay_theirs(self) -> None:
         """Where a crew wrote scenarios, none is added."""
         plan = laundry()
-        mine = plan.model_copy(update={"scenarios": (plan.all_scenarios()[0].model_copy(update={"id": "S1"}),)})
-        self.assertEqual([s.id for s in mine.all_scenarios()], ["S1"])
+        mine = plan.model_copy(update={"scenarios": (all_scenarios(plan)[0].model_copy(update={"id": "S1"}),)})
+        self.assertEqual([s.id for s in all_scenarios(mine)], ["S1"])
 
     def test_garden_outlets(self) -> None:
         """An outlet that lies 0.8 m higher than the other gets less, and that is reported; alike they are not."""

@@ -39,6 +39,7 @@ USUAL: dict[str, float] = {
     "power": 400.0,
     "voltage": 21.5,
     "time": 900.0,
+    "seconds": 42.0,
 }
 """A usual value (SI) of each quantity."""
 WORDS: dict[str, str] = {

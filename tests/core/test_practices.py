@@ -9,7 +9,7 @@ from hydrarch.core.catalogue.guidance import practices
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.making.steps import procedure
 from hydrarch.core.plan.document import Plan
-from hydrarch.demo import drying_yard, herb_bank, herb_beds, swimming_pond, thistledown
+from hydrarch.demo import drying_yard, herb_bank, herb_beds, swimming_pond, thistledown, wash_risers
 from tests.core.jobs import cellar_sump
 from tests.core.plans import draw, point
 
@@ -63,7 +63,17 @@ class Offered(unittest.TestCase):
 
     def test_each_option_changes_something(self) -> None:
         """For each option there is a job in which it makes a difference to the usual one."""
-        plans = [thistledown(), drying_yard(), herb_bank(), rig(), coil(), herb_beds(), swimming_pond(), pit()]
+        plans = [
+            thistledown(),
+            drying_yard(),
+            herb_bank(),
+            rig(),
+            coil(),
+            herb_beds(),
+            swimming_pond(),
+            pit(),
+            wash_risers(),
+        ]
         usual = [seen(p, {}) for p in plans]
         for question, practice in practices().items():
             for option in practice.options:

@@ -21,6 +21,7 @@ CORE = (
     "components",
     "plan",
     "site",
+    "building",
     "hydraulics",
     "drainage",
     "burial",

@@ -6,6 +6,7 @@ import unittest
 
 from pydantic import ValidationError
 
+from hydrarch.core.building.together import all_scenarios
 from hydrarch.core.catalogue.fittings import fitting
 from hydrarch.core.components.base import kind_named
 from hydrarch.core.cutting.bill import joints_per_quart
@@ -42,7 +43,7 @@ class Once(unittest.TestCase):
         fixed = [{"series": "pvc40", "size": "1/2"}]
         odd = draw(spots, [("K", "T")], runs_more=fixed, scenarios=scenarios)
         for plan in (odd, thistledown(), herb_bank(), cedar_tub(), show_tank(), swimming_pond()):
-            names = {s.name: s.id for s in plan.all_scenarios()}
+            names = {s.name: s.id for s in all_scenarios(plan)}
             for p in derive(plan).problems():
                 told = next((i for n, i in names.items() if p.says.startswith(f"{n}: ")), "")
                 self.assertTrue(not told or p.scenario, p.says)

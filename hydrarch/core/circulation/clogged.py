@@ -10,6 +10,7 @@ from math import floor
 from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import show
+from hydrarch.core.building.together import all_scenarios
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.circulation.bodies import comes_in
 from hydrarch.core.components.basins import Heater
@@ -38,7 +39,7 @@ def clogged_problems(
     due = {p.id: p.model_copy(update={"what": p.what.model_copy(update={"dirt": 1.0})}) for p in clean}
     dirty = plan.model_copy(update={"points": tuple(due.get(p.id, p) for p in plan.points)})
     told = set[str]()
-    for scenario in plan.all_scenarios():
+    for scenario in all_scenarios(plan):
         before = flows.get(scenario.id)
         if before is None or not before.runs:
             continue

@@ -10,6 +10,7 @@ from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.circulation.standing import WaterStanding
 from hydrarch.core.components.basins import Basin, InWall
 from hydrarch.core.components.devices import Filter, Pump, Valve
+from hydrarch.core.components.fixtures import Fixture
 from hydrarch.core.components.outlets import Hydrant, Tap
 from hydrarch.core.plan.basin_shapes import shape_of
 from hydrarch.core.plan.document import Plan, Point
@@ -59,7 +60,9 @@ def may_befall(work: WaterStanding, point: Point, mishap: Mishap) -> bool:
         case "valve shut":
             return there and isinstance(what, Valve) and what.opening > 0
         case "outlet opens":
-            return there and ((isinstance(what, Valve) and what.opening < 1) or isinstance(what, (Tap, Hydrant)))
+            return there and (
+                (isinstance(what, Valve) and what.opening < 1) or isinstance(what, (Tap, Hydrant, Fixture))
+            )
         case "filter clogs":
             return there and isinstance(what, Filter)
         case "drain blocked":

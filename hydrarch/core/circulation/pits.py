@@ -11,6 +11,7 @@ from itertools import pairwise
 from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import nominal_diameter, show
+from hydrarch.core.building.together import all_scenarios
 from hydrarch.core.catalogue.fittings import end
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.components.devices import CheckValve, Union
@@ -110,7 +111,7 @@ def _gives(
         p.model_copy(update={"what": p.what.model_copy(update={"turn": turns[p.id]})}) if p.id in turns else p
         for p in plan.points
     )
-    scenario = plan.all_scenarios()[0]
+    scenario = all_scenarios(plan)[0]
     alone = FlowModel(plan.model_copy(update={"points": points}), lay, scenario).solve(dict(pipes), dict(minor))
     return abs(alone.runs[out].flow) if out in alone.runs else 0.0
 

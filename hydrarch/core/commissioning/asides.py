@@ -26,7 +26,7 @@ from hydrarch.core.components.equipment import Equipment, Vessel
 from hydrarch.core.components.inlets import Washer
 from hydrarch.core.components.lines import Bend, Cap, Junction
 from hydrarch.core.components.outlets import Outlet
-from hydrarch.core.components.protection import Injector, ReliefValve
+from hydrarch.core.components.protection import ExpansionTank, Injector, ReliefValve
 from hydrarch.core.components.sources import Mains, Tank, WellPump
 from hydrarch.core.components.wells import Pitless
 
@@ -139,6 +139,11 @@ def _(what: Sump, label: str, ways: int = 2) -> Aside:
 @set_aside.register
 def _(what: Washer, label: str, ways: int = 2) -> Aside:
     return Aside(f"take the hose of {label} off and plug the line there", True, False)
+
+
+@set_aside.register
+def _(what: ExpansionTank, label: str, ways: int = 2) -> Aside:
+    return Aside(f"take {label} off and plug its branch: left in, it hides a leak", True, False)
 
 
 @set_aside.register

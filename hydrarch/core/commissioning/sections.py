@@ -28,6 +28,7 @@ from hydrarch.core.components.equipment import Vessel
 from hydrarch.core.components.inlets import Washer
 from hydrarch.core.components.lines import Cap
 from hydrarch.core.components.outlets import DripRow, Outlet
+from hydrarch.core.components.protection import ExpansionTank
 from hydrarch.core.components.sources import Mains, WellPump
 from hydrarch.core.hydraulics.round_flow import loops, suction_side
 from hydrarch.core.hydraulics.static import static_pressure, suction_runs
@@ -367,7 +368,9 @@ def _opens(inner: list[Point], edge: list[Point], lay: Layout) -> list[Point]:
         for p in (*inner, *edge)
         if isinstance(p.what, (Outlet, Cap)) or p.kind.role == "source" or p.kind.parting == "opens"
     ]
-    found = found or [p for p in inner if isinstance(p.what, Vessel)]  # it is taken off, and leaves its branch open
+    found = found or [
+        p for p in inner if isinstance(p.what, (Vessel, ExpansionTank))
+    ]  # it is taken off, and leaves its branch open
     return sorted(found, key=lambda p: (lay.places[p.id][2], p.id))
 
 

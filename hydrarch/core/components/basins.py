@@ -265,8 +265,8 @@ class Heater(What):
     """What warms, chills or cleans water on its way: `power` (W) to or from it, the `least` and the `largest` flow
     (m³/s) its maker allows.
 
-    It loses `loss` (Pa) at the largest flow, as flow squared. `gives` (K) is the water a heater on a supply gives; a
-    tub's goes round at what the tub is kept at.
+    It loses `loss` (Pa) at the largest flow, as flow squared. `gives` (K) is the water a heater on a supply gives, or
+    what a valve at its outlet `mixes` it to, and `stores` (m³) is how much of it it holds; a tub's goes round at what the tub is kept at.
     """
 
     kind: Literal["heater"] = "heater"
@@ -276,6 +276,15 @@ class Heater(What):
     largest: float = field(3e-3, "Largest flow", "flow", gt=0, le=1)
     loss: float = field(15e3, "Loss at the largest flow", "pressure", ge=0, le=1e6)
     gives: float = field(333.15, "Hot water it gives to a supply", "temperature", ge=273.15, le=373.15)
+    stores: float | None = field(None, "Water it stores, blank if not known", "volume", ge=0, le=100)
+    mixes: float | None = field(
+        None, "A mixing valve on its outlet is set to, blank for none", "temperature", ge=293.15, le=373.15
+    )
+
+    @property
+    def sends(self) -> float:
+        """How warm (K) the water is that it sends on to a supply."""
+        return self.gives if self.mixes is None else min(self.gives, self.mixes)
 
     @model_validator(mode="after")
     def _between(self) -> Heater:

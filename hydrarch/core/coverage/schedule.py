@@ -12,6 +12,7 @@ from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.base.units import System, show
+from hydrarch.core.building.together import all_scenarios
 from hydrarch.core.components.devices import Valve
 from hydrarch.core.coverage.emission import Emission
 from hydrarch.core.coverage.landing import Coverage
@@ -189,7 +190,7 @@ def schedule(
     """One watering day for all zones, or for all scenarios that water where no zone is drawn; raises `HydrarchError`
     where none does.
     """
-    zones = [(z.id, z.name) for z in plan.zones] or [(s.id, s.name) for s in plan.all_scenarios()]
+    zones = [(z.id, z.name) for z in plan.zones] or [(s.id, s.name) for s in all_scenarios(plan)]
     runs = []
     for station, (zone, name) in enumerate(zones, 1):
         if zone in covered or zone in dripped:

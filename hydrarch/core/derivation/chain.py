@@ -14,6 +14,7 @@ from typing import Any, ClassVar, Generic, TypeVar, get_args, overload
 from hydrarch.core.base.messages import said_more, tell
 from hydrarch.core.base.problems import STAGE_TITLES, Problem, Stage, declare
 from hydrarch.core.base.progress import Late, TookTooLong, never
+from hydrarch.core.building.hot_water import House, house, scald_problems
 from hydrarch.core.burial.crossings import crossing_problems
 from hydrarch.core.burial.ovality import oval_problems
 from hydrarch.core.burial.trench import Trench, trench
@@ -63,6 +64,7 @@ from hydrarch.core.site.hot import hot_problems
 from hydrarch.core.site.layout import Layout, layout
 from hydrarch.core.site.movement import movement_problems
 from hydrarch.core.site.systems import Systems, systems
+from hydrarch.core.sizing.expansion import expansion_problems
 from hydrarch.core.sizing.hammer import Stopped, all_surges, hammer_problems
 from hydrarch.core.sizing.select import Sizes, pick_sizes
 from hydrarch.core.wells.hole import vessel_problems
@@ -220,6 +222,7 @@ class Derivation:
                 *fitness_problems(self.plan, self.layout),
                 *mark_problems(self.plan, self.layout),
                 *hot_problems(self.plan, self.layout),
+                *scald_problems(self.plan, self.layout),
             )
         )
 
@@ -293,6 +296,11 @@ class Derivation:
         """Where the water of the heads lands, by scenario."""
         return coverages(self.plan, self.sizes.flows)
 
+    @room("size", lambda d: House("", (), (), ()), "settled")
+    def house(self) -> House:
+        """What runs together in a house, and the wait for hot water."""
+        return house(self.plan, self.layout, self.settled.pipes)
+
     @room("size", lambda d: NO_ROUNDS, "settled")
     def rounds(self) -> Rounds:
         """What there is to tell of bodies of water and what goes round in them."""
@@ -333,6 +341,7 @@ class Derivation:
                 *uneven_problems(plan, lay, tuple(self.sizes.flows.values())),
                 *cold_problems(plan, pipes, lay.warm),
                 *movement_problems(plan, lay, pipes),
+                *expansion_problems(plan, lay),
             )
         )
 

@@ -18,7 +18,7 @@ from hydrarch.core.components.base import kind_named
 from hydrarch.core.components.basins import Basin, InWall
 from hydrarch.core.components.devices import BackflowPreventer, Filter, Regulator, Valve
 from hydrarch.core.components.equipment import Vessel
-from hydrarch.core.components.outlets import Tap
+from hydrarch.core.components.fixtures import DRINKING
 from hydrarch.core.components.sources import Mains, Tank
 from hydrarch.core.coverage.driphead import head_of
 from hydrarch.core.editing.bends import bend_beside, lead_in, may_bend_beside, may_lead_in
@@ -337,7 +337,7 @@ def _one_mains(plan: Plan, where: str) -> bool:
     return (
         len(mains) == 1
         and sum(mains[0].id in r.points for r in plan.runs if not r.coupled) == 1
-        and not any(plan.of_kind(Tap))
+        and not any(plan.of_kind(*DRINKING))
     )
 
 

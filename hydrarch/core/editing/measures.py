@@ -19,6 +19,7 @@ from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.numerals import parse_number
 from hydrarch.core.base.units import System, read, show
 from hydrarch.core.components.base import kind_named
+from hydrarch.core.components.fixtures import Fixture
 from hydrarch.core.components.synonyms import named
 
 __all__ = [
@@ -89,6 +90,7 @@ _PER = re.compile(
 )
 _AT = re.compile(r"^(?:from|at) +(.+)$")
 _JOIN = re.compile(r"^(?:(?:back|on|up|down|across|over) +)?to +(?:the +)?(.+)$")
+_SIDE = re.compile(r"^(?:the )?(hot|cold) +(?:side of (?:the )?)?(.+)$")
 _CALLED = re.compile(r"^(.+?) +(?:called|named) +(.+)$", re.IGNORECASE)
 _COUNTS = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 _EVERY = re.compile(
@@ -124,10 +126,11 @@ class Go:
 
 @dataclass(frozen=True, slots=True)
 class Put:
-    """A thing of a kind, set where the line has come to; it may be given a name."""
+    """A thing of a kind, set where the line has come to; it may be given a name, and a fixture be the `hot` side."""
 
     kind: str
     name: str = ""
+    hot: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -248,8 +251,8 @@ def _sized_pipe(text: str) -> SizeSaid | None:
 def _part(told: str, units: System, heading: float) -> Measured:
     text = told.lower()
     called = _CALLED.match(told)
-    if called is not None and (kind := _thing(called.group(1).lower())) is not None:
-        return Put(kind, " ".join(called.group(2).split()))
+    if called is not None and (put := _set_down(called.group(1).lower())) is not None:
+        return replace(put, name=" ".join(called.group(2).split()))
     if text in ("foot valve", "a foot valve"):
         raise HydrarchError(
             "a foot valve belongs to the tank or pond the line begins at: choose it there, under Pipe begins at"
@@ -259,12 +262,12 @@ def _part(told: str, units: System, heading: float) -> Measured:
     if (sized := _sized_pipe(text)) is not None:
         return sized
     if not re.search(r"\d", text) or _thing(text) is not None:
-        kind = _thing(text)
-        if kind is None:
+        put = _set_down(text)
+        if put is None:
             raise HydrarchError(
                 "no thing or length is called so; say a length and a direction, or a thing such as tee, valve, tap"
             )
-        return Put(kind)
+        return put
     level = _FLOOR.match(text)
     if level is not None:
         height = read(level.group(1), "length", units)
@@ -367,6 +370,22 @@ def _thing(text: str) -> str | None:
     return named(words)
 
 
+def _set_down(text: str) -> Put | None:
+    """What is set down by such words: a thing, or the hot or cold side of a fixture."""
+    kind = _thing(text)
+    if kind is not None:
+        return Put(kind)
+    side = _SIDE.match(text.strip())
+    kind = _thing(side.group(2)) if side is not None else None
+    if side is None or kind is None or "fixture" not in kind_named(kind).traits:
+        return None
+    model = kind_named(kind).model
+    assert issubclass(model, Fixture)
+    if side.group(1) not in model.sides:
+        raise HydrarchError(f"a {kind_named(kind).title.lower()} has no {side.group(1)} side")
+    return Put(kind, hot=side.group(1) == "hot")
+
+
 def _exact(length: float, units: System) -> str:
     """A length that reads back as it is."""
     return f"{length / 0.3048:.6g} ft" if units == "us" else f"{length:.6g} m"
@@ -380,7 +399,8 @@ def written(steps: tuple[Measured, ...]) -> str:
 def _wording(step: Put | At | Join | SizeSaid) -> str:
     """What no length is said of, in words that read the same."""
     if isinstance(step, Put):
-        return kind_named(step.kind).title.lower() + (f" called {step.name}" if step.name else "")
+        hot = "hot " if step.hot else ""
+        return hot + kind_named(step.kind).title.lower() + (f" called {step.name}" if step.name else "")
     if isinstance(step, At):
         return f"at {step.name}"
     if isinstance(step, Join):

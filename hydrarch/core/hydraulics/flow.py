@@ -14,10 +14,12 @@ from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.identity import riser_end
 from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
+from hydrarch.core.building.together import all_scenarios
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.components.base import What
 from hydrarch.core.components.devices import Pump, Vent
 from hydrarch.core.components.equipment import Vessel
+from hydrarch.core.components.fixtures import Fixture
 from hydrarch.core.components.outlets import DripRow, Hydrant, Outlet, Tap
 from hydrarch.core.components.sources import Lifter
 from hydrarch.core.hydraulics.acting import Acting, emitting, node
@@ -436,7 +438,7 @@ def _limits(
         elif o.short:
             # never rounded up to all of it; it needs more than nought
             share = floor(o.pressure / o.needs * 1000) / 1000
-            gives = model.yields and isinstance(points[o.point].what, (Tap, Hydrant))
+            gives = model.yields and isinstance(points[o.point].what, (Tap, Hydrant, Fixture))
             yield tell(
                 "outlet-starved/gives" if gives else "outlet-starved",
                 o.point,
@@ -487,4 +489,4 @@ def models(plan: Plan, lay: Layout) -> tuple[FlowModel, ...]:
     """Every scenario of a plan made ready; none where there is no source."""
     if not any(s.sources and s.sort != "gravity drain" for s in lay.systems.found):
         return ()
-    return tuple(FlowModel(plan, lay, s) for s in plan.all_scenarios())
+    return tuple(FlowModel(plan, lay, s) for s in all_scenarios(plan))

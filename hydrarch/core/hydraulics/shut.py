@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from hydrarch.core.building.together import all_scenarios
 from hydrarch.core.catalogue.pipes import Pipe
+from hydrarch.core.components.fixtures import Fixture
 from hydrarch.core.components.outlets import Hydrant, Tap
 from hydrarch.core.hydraulics.flow import FlowModel, OutletFlow
 from hydrarch.core.plan.document import Plan, Scenario
@@ -22,10 +24,10 @@ def would_give(
     """By scenario and by what is shut in it, how it would stand opened beside all that is open: each solved anew, one
     at a time.
     """
-    mine = [p.id for p in plan.of_kind(Hydrant, Tap) if p.id in lay.fed]
+    mine = [p.id for p in plan.of_kind(Hydrant, Tap, Fixture) if p.id in lay.fed]
     found: dict[str, dict[str, OutletFlow]] = {}
     count = 0
-    for s in plan.all_scenarios():
+    for s in all_scenarios(plan):
         for name in mine:
             if name in s.open or s.id not in flows or count >= _MOST:
                 continue

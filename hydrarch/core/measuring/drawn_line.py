@@ -124,6 +124,8 @@ class _Line:
         if self.met and len(self.draft.runs_at(self.here)) > 1:
             raise HydrarchError(f"{self._label(self.here)} was there before: go on a length first, then set it down")
         _put(self.draft, self.here, step.kind)
+        if step.hot:
+            self.draft.spots[self.here]["what"] |= {"side": "hot"}
         if not step.name:  # what has a name is called by it, and leaves the count of the others alone
             self.put.setdefault(step.kind, []).append(self.here)
         if step.name:

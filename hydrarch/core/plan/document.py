@@ -11,7 +11,7 @@ holds together and cannot work is told by the chain as a `Problem`. Plans of ear
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from functools import cached_property, partial
 from typing import Annotated, Literal, Self
 
@@ -226,6 +226,11 @@ class Scenario(Model):
     name: Name
     open: tuple[Annotated[Identity, Refers("thing", holds="outlet")], ...] = listed(MAX_POINTS)
     turned: tuple[Turned, ...] = listed(50)
+
+    @property
+    def shares(self) -> Mapping[str, float]:
+        """By outlet the share of its flow that it draws, where that is not all of it."""
+        return {}
 
 
 class LineRule(Model):
@@ -472,19 +477,24 @@ class Plan(Model):
         return port.end(self.conditions.market) if chosen is None else chosen or None
 
     def as_in(self, scenario: Scenario) -> Plan:
-        """The plan with its three-way valves set as in a scenario; itself where that sets none."""
-        ways = {t.point: t.shut for t in scenario.turned if t.point}
-        if not ways:
+        """The plan with its three-way valves set as in a scenario, and its outlets drawing what they do there; itself
+        where nothing is otherwise.
+        """
+        ways, shares = {t.point: t.shut for t in scenario.turned if t.point}, scenario.shares
+        if not ways and not shares:
             return self
-        points = tuple(
-            p.model_copy(update={"what": p.what.model_copy(update={"shut": ways[p.id]})})
-            if p.id in ways and "diverts" in p.kind.traits
-            else p
-            for p in self.points
-        )
-        return self.model_copy(update={"points": points})
 
-    def all_scenarios(self) -> tuple[Scenario, ...]:
+        def there(p: Point) -> Point:
+            if p.id in ways and "diverts" in p.kind.traits:
+                return p.model_copy(update={"what": p.what.model_copy(update={"shut": ways[p.id]})})
+            if shares.get(p.id, 1.0) != 1.0:
+                assert isinstance(p.what, Outlet)
+                return p.model_copy(update={"what": p.what.model_copy(update={"flow": p.what.flow * shares[p.id]})})
+            return p
+
+        return self.model_copy(update={"points": tuple(there(p) for p in self.points)})
+
+    def written_scenarios(self) -> tuple[Scenario, ...]:
         """The crew's scenarios and each zone by itself; where none is written, what is in no zone all at once, and
         that with each three-way valve turned.
         """

@@ -11,6 +11,7 @@ from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.graph import Edge, Graph
 from hydrarch.core.base.progress import Report, unheard
 from hydrarch.core.base.units import show
+from hydrarch.core.building.together import all_scenarios
 from hydrarch.core.derivation.chain import Derivation, derive
 from hydrarch.core.hydraulics.flow import Flow
 from hydrarch.core.plan.document import Plan
@@ -121,7 +122,7 @@ def _shape(d: Derivation) -> LoopShape:
 
 def _says(plan: Plan, loop: LoopShape, tree: LoopShape) -> list[str]:
     units, names = plan.units, plan.names
-    scenarios = {s.id: s.name for s in plan.all_scenarios()}
+    scenarios = {s.id: s.name for s in all_scenarios(plan)}
     more = loop.price - tree.price
     dearer = f"{abs(more):.2f} {'more' if more >= 0 else 'less'}"
     lines = [

@@ -12,9 +12,11 @@ from hydrarch.core.components.basins import Basin, SuctionCover
 from hydrarch.core.components.devices import BackflowPreventer, Filter, Pump, Union
 from hydrarch.core.components.drains import DrainInlet, Sump
 from hydrarch.core.components.equipment import Vessel
+from hydrarch.core.components.fixtures import GardenTap
 from hydrarch.core.components.inlets import ChannelDrain, Downpipe, FloorDrain, LaundryStandpipe
 from hydrarch.core.components.marks import Mark
 from hydrarch.core.components.outlets import DripRow, Hydrant, Sprinkler, Tap
+from hydrarch.core.components.protection import ExpansionTank
 from hydrarch.core.components.sources import WellPump
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.core.record.log import Log
@@ -135,6 +137,14 @@ _RULES = (
         365,
     ),
     _Rule(
+        "expansion",
+        (ExpansionTank,),
+        "Check the air in {}",
+        "Shut off and empty of water, against the pressure of the line at rest; pump up what is missing. Lift the "
+        "relief valve's lever and see that it closes again.",
+        365,
+    ),
+    _Rule(
         "cover",
         (SuctionCover,),
         "Look at the cover of {}",
@@ -159,7 +169,7 @@ _ROWS = _Rule(
 """All of a job's rows at once: there are many, and one walk sees to them."""
 _ROOTS = 3.0
 """m from a tree within which its roots find the joints of a drain; from memory, twice as far for a thirsty one."""
-_OUTDOORS = (Sprinkler, Hydrant, Tap, DripRow)
+_OUTDOORS = (Sprinkler, Hydrant, Tap, GardenTap, DripRow)
 
 
 def reminders(plan: Plan, log: Log, now: float) -> tuple[Reminder, ...]:

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from typing import Any, TypeVar
 
 from hydrarch.core.base.problems import Stage
+from hydrarch.core.building.hot_water import House
 from hydrarch.core.burial.trench import Trench
 from hydrarch.core.catalogue.guidance import Caution
 from hydrarch.core.circulation.overflow import stands_open
@@ -199,6 +200,12 @@ def _shut(d: Derivation) -> dict[str, dict[str, OutletFlow]]:
 def _rounds(d: Derivation) -> Rounds:
     """What goes round in bodies of water."""
     return d.rounds
+
+
+@part("size")
+def _house(d: Derivation) -> House:
+    """What runs together in a house, and the wait for hot water."""
+    return d.house
 
 
 @part("size")

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from hydrarch.core.base.errors import Unknown
 from hydrarch.core.base.units import INCH, show
+from hydrarch.core.building.together import all_scenarios
 from hydrarch.core.catalogue.pipes import pipe, rating_from_wall, series
 from hydrarch.core.components.outlets import Sprinkler
 from hydrarch.core.derivation.chain import Derived
@@ -39,7 +40,7 @@ def working(plan: Plan, derived: Derived, kind: str, name: str, scenario: str | 
     if kind not in WORKINGS:
         raise Unknown("working", kind, WORKINGS)
     try:
-        return WORKINGS[kind](plan, derived, name, scenario or plan.all_scenarios()[0].id)
+        return WORKINGS[kind](plan, derived, name, scenario or all_scenarios(plan)[0].id)
     except (KeyError, StopIteration):
         raise Unknown(f"{kind} to show", f"{name} in {scenario}") from None
 

@@ -10,7 +10,8 @@ from hydrarch.core.base.graph import Edge, Graph
 from hydrarch.core.base.messages import tell
 from hydrarch.core.base.problems import Problem, declare
 from hydrarch.core.components.devices import BackflowPreventer
-from hydrarch.core.components.outlets import Hydrant, Tap
+from hydrarch.core.components.fixtures import DRINKING
+from hydrarch.core.components.outlets import Hydrant
 from hydrarch.core.components.protection import Injector
 from hydrarch.core.components.sources import Mains, WellPump
 from hydrarch.core.plan.document import Plan, Point
@@ -30,7 +31,7 @@ def backflow_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
     """
     guards = {p.id for p in plan.of_kind(BackflowPreventer)}
     open_way = Graph[str](Edge(x.run, x.a, x.b, x.length) for x in lay.lines.values() if not guards & {x.a, x.b})
-    taps, waters = tuple(plan.of_kind(Tap)), tuple(plan.with_trait("waters"))
+    taps, waters = tuple(plan.of_kind(*DRINKING)), tuple(plan.with_trait("waters"))
     found = []
     for source in plan.of_kind(Mains, WellPump):
         reached = open_way.from_nodes([source.id]).distance
@@ -41,7 +42,12 @@ def backflow_problems(plan: Plan, lay: Layout) -> tuple[Problem, ...]:
             line = "the drinking-water mains" if mains else f"a well that {_listed(drunk)} may be drunk from"
             found.append(tell("no-backflow", min(p.id for p in bare), outlets=_listed(bare), line=line))
         walled = {e for r in plan.runs if r.situation == "in wall" for e in r.points}  # a tap of a room takes no hose
-        hoses = [p for p in (*taps, *plan.of_kind(Hydrant)) if p.id in reached and p.id not in walled]
+        hoses = [
+            p
+            for p in (*taps, *plan.of_kind(Hydrant))
+            if p.id in reached
+            and (p.kind.name == "garden_tap" or (p.id not in walled and "fixture" not in p.kind.traits))
+        ]
         if mains and hoses:
             found.append(tell("hose-tap", min(p.id for p in hoses), taps=_listed(hoses)))
     return (*found, *_chemicals(plan, lay))
@@ -74,7 +80,7 @@ def _chemicals(plan: Plan, lay: Layout) -> Iterator[Problem]:
             .from_nodes([point.id])
             .distance
         )
-        taps = [p for p in plan.of_kind(Tap, Hydrant) if p.id in beyond]
+        taps = [p for p in plan.of_kind(*DRINKING, Hydrant) if p.id in beyond]
         if taps:
             yield tell("chemical-tap", point.id, taps=_listed(taps), injector=point.label)
 

@@ -13,7 +13,7 @@ from hydrarch.core.base.units import show
 from hydrarch.core.catalogue.beginnings import beginnings
 from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.pipes import series
-from hydrarch.core.components.outlets import Tap
+from hydrarch.core.components.fixtures import DRINKING
 from hydrarch.core.plan.document import Plan, Run
 from hydrarch.core.site.cold import BARE, frost_reaches
 from hydrarch.core.site.layout import Layout
@@ -137,7 +137,7 @@ def _drinking(plan: Plan, lay: Layout) -> Iterator[Problem]:
         [p.id for p in plan.sources]
     )
     fed: dict[str, list[str]] = {}
-    for tap in plan.of_kind(Tap):
+    for tap in plan.of_kind(*DRINKING):
         label = tap.label
         for run in ways.way(tap.id):
             if run in doubtful:

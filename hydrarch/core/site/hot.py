@@ -15,13 +15,13 @@ from hydrarch.core.catalogue.pipes import pipe, pressure_rating, series
 from hydrarch.core.components.basins import Heater
 from hydrarch.core.components.devices import Regulator
 from hydrarch.core.components.equipment import Vessel
-from hydrarch.core.components.protection import ReliefValve
+from hydrarch.core.components.protection import ExpansionTank, ReliefValve
 from hydrarch.core.plan.document import Plan, Point
 from hydrarch.core.site.layout import Layout
 from hydrarch.core.site.systems import System
 from hydrarch.core.site.warmth import beyond_heater, heats, parted_at
 
-__all__ = ["hot_problems"]
+__all__ = ["hot_problems", "lowest_relief", "tanks_of"]
 
 declare("survey", "hot-pipe", "no-relief", "no-expansion", holds=True, danger=True)
 declare("survey", "relief-high", "relief-no-heat")
@@ -61,8 +61,25 @@ def _heater(plan: Plan, system: System, heater: Point) -> Iterator[Problem]:
         )
     yield from _relieved(plan, system, heater, hot)
     held = _held_back(plan, system, heater)
-    if held and not any(isinstance(plan.by_id[e.point].what, Vessel) for r in hot for e in plan.run_by_id[r].ends):
+    if held and not any(isinstance(p.what, Vessel) for p in _on(plan, hot)) and not tanks_of(plan, system, heater):
         yield tell("no-expansion", heater.id, heater=heater.label, held=held.label)
+
+
+def _on(plan: Plan, runs: list[str]) -> list[Point]:
+    return [plan.by_id[p] for r in runs for p in plan.run_by_id[r].points]
+
+
+def tanks_of(plan: Plan, system: System, heater: Point) -> list[Point]:
+    """The expansion tanks that take up a heater's growth: on its hot pipe, or before it with nothing between that shuts
+    or lets water one way.
+    """
+    near = [*_beside(plan, system, heater), *_on(plan, beyond_heater(plan, system, heater))]
+    return list({p.id: p for p in near if isinstance(p.what, ExpansionTank)}.values())
+
+
+def lowest_relief(plan: Plan, system: System, heater: Point) -> float | None:
+    """The pressure (Pa) at which the lowest relief valve beside a heater opens; None where there is none."""
+    return min((p.what.opens for p in _beside(plan, system, heater) if isinstance(p.what, ReliefValve)), default=None)
 
 
 def _relieved(plan: Plan, system: System, heater: Point, hot: list[str]) -> Iterator[Problem]:

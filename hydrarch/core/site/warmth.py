@@ -33,7 +33,7 @@ def working_temperatures(plan: Plan, parted: Systems) -> dict[str, float]:
             for point in (plan.by_id[p] for p in system.points):
                 if isinstance(point.what, Heater) and heats(point):
                     for run in beyond_heater(plan, system, point):
-                        found[run] = max(found[run], point.what.gives)
+                        found[run] = max(found[run], point.what.sends)
     return found
 
 

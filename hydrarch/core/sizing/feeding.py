@@ -167,7 +167,7 @@ class FeedTree:
         """What an open outlet wants (m³/s); a row whose emitters do not compensate passes more, and is taken at what it
         passes as computed.
         """
-        what = self.costs.plan.by_id[name].what
+        what = model.points[name].what
         found = draws(what)
         if (
             isinstance(what, DripRow)
@@ -246,7 +246,7 @@ class FeedTree:
         if name in self.held:
             return self.held[name]
         model = self.costs.scenarios[scenario]
-        point = self.costs.plan.by_id[name]
+        point = model.points[name]
         what = point.what
         assert isinstance(what, Outlet)
         want = mouth_level(point) + what.needs / model.wet.weight
@@ -265,7 +265,7 @@ class FeedTree:
         With one source its pump carries at least what is wanted, so lifts no more than there.
         """
         model = self.costs.scenarios[scenario]
-        wants = {name: draws(self.costs.plan.by_id[name].what) for name in model.open}
+        wants = {name: draws(model.points[name].what) for name in model.open}
         whole = sum(wants.values()) if len(self.costs.plan.sources) == 1 else 0.0
         lifts = []
         for p in model.network.pumps:

@@ -5,6 +5,7 @@ it is opened.
 from __future__ import annotations
 
 from hydrarch.core.base.graph import Edge, Graph
+from hydrarch.core.building.together import all_scenarios
 from hydrarch.core.components.drains import Sump
 from hydrarch.core.components.equipment import Vessel
 from hydrarch.core.components.sources import Lifter
@@ -34,7 +35,7 @@ def standby_flows(plan: Plan, lay: Layout) -> dict[str, float]:
         for run in graph.from_nodes(starts).way(to):
             found[run] = max(found.get(run, 0.0), flow)
 
-    opened = {p for s in plan.all_scenarios() for p in s.open}
+    opened = {p for s in all_scenarios(plan) for p in s.open}
     sources = [p.id for p in plan.sources]
     for p in plan.outlets:
         if p.id not in opened and p.id in lay.fed:

@@ -87,6 +87,7 @@ export type GroupAct =
   | "nozzle"
   | "drip-head"
   | "jet-ring"
+  | "room"
   | "set-down";
 
 type Verb = "get" | "post" | "put" | "patch" | "delete";
@@ -370,6 +371,7 @@ export const api = {
   mishaps: (job: string) => get("/api/jobs/{job_id}/mishaps", { params: of(job) }),
   happens: (job: string, asked: Body<"/api/jobs/{job_id}/happens">, signal: AbortSignal) =>
     post("/api/jobs/{job_id}/happens", { params: of(job), body: asked, signal }),
+  twoOpen: (job: string) => get("/api/jobs/{job_id}/two-open", { params: of(job) }),
   drainPipe: (job: string) => get("/api/jobs/{job_id}/drain-pipe", { params: of(job) }),
   looped: (job: string) => get("/api/jobs/{job_id}/looped", { params: of(job) }),
   watering: (job: string) => get("/api/jobs/{job_id}/watering", { params: of(job) }),

@@ -804,6 +804,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/groups/room": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set a room's fixtures down
+         * @description Their wall plates along a wall, from the first of what is chosen: hot beside cold, at their usual heights.
+         */
+        post: operations["set_room_down_api_groups_room_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/groups/set-down": {
         parameters: {
             query?: never;
@@ -1806,6 +1826,28 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/two-open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Every two fixtures at once
+         * @description What each of every two fixtures has while both are open and nothing else is, the worst first.
+         *
+         *     The work ends with the request: break the request off and it stops.
+         */
+        get: operations["two_at_once_api_jobs__job_id__two_open_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/watered/{scenario}": {
         parameters: {
             query?: never;
@@ -2669,6 +2711,39 @@ export interface components {
             wide: number;
         };
         /**
+         * Bath
+         * @description A bath tub.
+         */
+        Bath: {
+            /**
+             * Flow wanted
+             * @default 0.0004
+             */
+            flow: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bath";
+            /**
+             * Its mixer
+             * @default not looked at
+             * @enum {string}
+             */
+            mixer: "not looked at" | "thermostatic" | "plain";
+            /**
+             * Pressure wanted
+             * @default 100000
+             */
+            needs: number;
+            /**
+             * Side
+             * @default cold
+             * @enum {string}
+             */
+            side: "cold" | "hot";
+        };
+        /**
          * Bed
          * @description The corners of a bed that are chosen, how far its rows lie apart and the emitters on them (in words), and what
          *     each passes.
@@ -2796,6 +2871,39 @@ export interface components {
             title: string;
             /** Way */
             way: string;
+        };
+        /**
+         * Bidet
+         * @description A bidet.
+         */
+        Bidet: {
+            /**
+             * Flow wanted
+             * @default 0.0001
+             */
+            flow: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bidet";
+            /**
+             * Its mixer
+             * @default not looked at
+             * @enum {string}
+             */
+            mixer: "not looked at" | "thermostatic" | "plain";
+            /**
+             * Pressure wanted
+             * @default 100000
+             */
+            needs: number;
+            /**
+             * Side
+             * @default cold
+             * @enum {string}
+             */
+            side: "cold" | "hot";
         };
         /**
          * BillRow
@@ -3690,6 +3798,39 @@ export interface components {
             seen: "above" | "south" | "east" | "north" | "west" | "standing";
         };
         /**
+         * Dishwasher
+         * @description The tap of a machine that washes dishes.
+         */
+        Dishwasher: {
+            /**
+             * Flow wanted
+             * @default 0.0002
+             */
+            flow: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "dishwasher";
+            /**
+             * Its mixer
+             * @default not looked at
+             * @enum {string}
+             */
+            mixer: "not looked at" | "thermostatic" | "plain";
+            /**
+             * Pressure wanted
+             * @default 100000
+             */
+            needs: number;
+            /**
+             * Side
+             * @default cold
+             * @enum {string}
+             */
+            side: "cold" | "hot";
+        };
+        /**
          * Downpipe
          * @description The foot of a roof's downpipe: the share of the roof that runs to it is its `area` (m², seen from above);
          *     `across` (m) is how wide the downpipe is inside, 0 where nobody measured it.
@@ -4338,6 +4479,25 @@ export interface components {
             known: string;
         };
         /**
+         * ExpansionTank
+         * @description A tank that takes up what water grows by as a heater warms it: `volume` (m³) of it, and the air it was filled
+         *     with before water came to it, its `precharge` (Pa, gauge), None where nobody measured it.
+         */
+        ExpansionTank: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "expansion_tank";
+            /** Precharge, blank if not measured */
+            precharge?: number | null;
+            /**
+             * Volume
+             * @default 0.018
+             */
+            volume: number;
+        };
+        /**
          * Expected
          * @description What a cure must reckon with: the lowest temperature (K) and the highest humidity (0 to 1), and the hours behind
          *     them.
@@ -4349,6 +4509,26 @@ export interface components {
             humidity: number;
             /** Temperature */
             temperature: number;
+        };
+        /**
+         * ExpectedFlow
+         * @description What is expected in a run: the fixtures beyond it, what they count for (`units`, of the method's kind), the flow
+         *     (m³/s) and what they would draw all at once. `beyond_table` says that no row of the method goes so far, and all of
+         *     it is taken.
+         */
+        ExpectedFlow: {
+            /** All Open */
+            all_open: number;
+            /** Beyond Table */
+            beyond_table: boolean;
+            /** Fixtures */
+            fixtures: number;
+            /** Flow */
+            flow: number;
+            /** Run */
+            run: string;
+            /** Units */
+            units: number;
         };
         /**
          * ExportView
@@ -4738,6 +4918,39 @@ export interface components {
             verdict: string;
         };
         /**
+         * GardenTap
+         * @description A hose tap on a house wall, for the garden or the car.
+         */
+        GardenTap: {
+            /**
+             * Flow wanted
+             * @default 0.0005
+             */
+            flow: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "garden_tap";
+            /**
+             * Its mixer
+             * @default not looked at
+             * @enum {string}
+             */
+            mixer: "not looked at" | "thermostatic" | "plain";
+            /**
+             * Pressure wanted
+             * @default 100000
+             */
+            needs: number;
+            /**
+             * Side
+             * @default cold
+             * @enum {string}
+             */
+            side: "cold" | "hot";
+        };
+        /**
          * Gate
          * @description Whether a step may be taken; `why` says what stands in the way, `from_time` when it will not (s since 1970).
          */
@@ -5032,8 +5245,8 @@ export interface components {
          * @description What warms, chills or cleans water on its way: `power` (W) to or from it, the `least` and the `largest` flow
          *     (m³/s) its maker allows.
          *
-         *     It loses `loss` (Pa) at the largest flow, as flow squared. `gives` (K) is the water a heater on a supply gives; a
-         *     tub's goes round at what the tub is kept at.
+         *     It loses `loss` (Pa) at the largest flow, as flow squared. `gives` (K) is the water a heater on a supply gives, or
+         *     what a valve at its outlet `mixes` it to, and `stores` (m³) is how much of it it holds; a tub's goes round at what the tub is kept at.
          */
         Heater: {
             /**
@@ -5067,11 +5280,15 @@ export interface components {
              * @default 15000
              */
             loss: number;
+            /** A mixing valve on its outlet is set to, blank for none */
+            mixes?: number | null;
             /**
              * Power
              * @default 6000
              */
             power: number;
+            /** Water it stores, blank if not known */
+            stores?: number | null;
         };
         /**
          * Here
@@ -5144,6 +5361,25 @@ export interface components {
             thermometer: number;
         };
         /**
+         * HotWait
+         * @description What stands cooled in the pipe between a heater and a fixture: over so much `length` (m) so much `volume` (m³),
+         *     which runs away in `seconds` at the fixture's own flow; `late` where that is longer than is taken for good.
+         */
+        HotWait: {
+            /** Heater */
+            heater: string;
+            /** Late */
+            late: boolean;
+            /** Length */
+            length: number;
+            /** Point */
+            point: string;
+            /** Seconds */
+            seconds: number;
+            /** Volume */
+            volume: number;
+        };
+        /**
          * Hour
          * @description Air at one time (s since 1970): temperature (K) and relative humidity (0 to 1).
          *
@@ -5160,6 +5396,21 @@ export interface components {
             temperature: number;
             /** Wind */
             wind?: number | null;
+        };
+        /**
+         * House
+         * @description A house's pipework: what is expected in its runs and by which method, the wait for hot water, and what is wrong
+         *     with that.
+         */
+        House: {
+            /** Expected */
+            expected: components["schemas"]["ExpectedFlow"][];
+            /** Method */
+            method: string;
+            /** Problems */
+            problems: components["schemas"]["Problem"][];
+            /** Waits */
+            waits: components["schemas"]["HotWait"][];
         };
         /**
          * Hydrant
@@ -5750,7 +6001,40 @@ export interface components {
             /** Title */
             title: string;
             /** Traits */
-            traits: ("waters" | "drips" | "throws" | "leads-drip" | "opens-zone" | "water-body" | "fitting" | "sunk" | "diverts")[];
+            traits: ("waters" | "drips" | "throws" | "leads-drip" | "opens-zone" | "water-body" | "fitting" | "sunk" | "diverts" | "fixture")[];
+        };
+        /**
+         * KitchenSink
+         * @description A kitchen sink.
+         */
+        KitchenSink: {
+            /**
+             * Flow wanted
+             * @default 0.0002
+             */
+            flow: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "kitchen_sink";
+            /**
+             * Its mixer
+             * @default not looked at
+             * @enum {string}
+             */
+            mixer: "not looked at" | "thermostatic" | "plain";
+            /**
+             * Pressure wanted
+             * @default 100000
+             */
+            needs: number;
+            /**
+             * Side
+             * @default cold
+             * @enum {string}
+             */
+            side: "cold" | "hot";
         };
         /**
          * Laid
@@ -5828,6 +6112,39 @@ export interface components {
              * @enum {string}
              */
             trap: "not known" | "yes" | "no";
+        };
+        /**
+         * LaundryTap
+         * @description The tap of a machine that washes clothes.
+         */
+        LaundryTap: {
+            /**
+             * Flow wanted
+             * @default 0.0002
+             */
+            flow: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "laundry_tap";
+            /**
+             * Its mixer
+             * @default not looked at
+             * @enum {string}
+             */
+            mixer: "not looked at" | "thermostatic" | "plain";
+            /**
+             * Pressure wanted
+             * @default 100000
+             */
+            needs: number;
+            /**
+             * Side
+             * @default cold
+             * @enum {string}
+             */
+            side: "cold" | "hot";
         };
         /**
          * LaySet
@@ -6829,7 +7146,7 @@ export interface components {
                 [key: string]: string;
             };
             /** What */
-            what: components["schemas"]["Tap"] | components["schemas"]["Hydrant"] | components["schemas"]["Sprinkler"] | components["schemas"]["Drip"] | components["schemas"]["Bubbler"] | components["schemas"]["DripRow"] | components["schemas"]["Heater"] | components["schemas"]["Basin"] | components["schemas"]["Skimmer"] | components["schemas"]["SuctionCover"] | components["schemas"]["Bulkhead"] | components["schemas"]["BulkheadIn"] | components["schemas"]["Standpipe"] | components["schemas"]["Returns"] | components["schemas"]["LargeJet"] | components["schemas"]["SmallJet"] | components["schemas"]["TopUp"] | components["schemas"]["Blower"] | components["schemas"]["WellPump"] | components["schemas"]["Mains"] | components["schemas"]["Tank"] | components["schemas"]["Valve"] | components["schemas"]["CheckValve"] | components["schemas"]["Union"] | components["schemas"]["Filter"] | components["schemas"]["BackflowPreventer"] | components["schemas"]["Pump"] | components["schemas"]["Regulator"] | components["schemas"]["Vent"] | components["schemas"]["ThreeWay"] | components["schemas"]["DrainInlet"] | components["schemas"]["Outfall"] | components["schemas"]["Sump"] | components["schemas"]["Vessel"] | components["schemas"]["Equipment"] | components["schemas"]["Downpipe"] | components["schemas"]["ChannelDrain"] | components["schemas"]["FloorDrain"] | components["schemas"]["Waste"] | components["schemas"]["LaundryStandpipe"] | components["schemas"]["SewerConnection"] | components["schemas"]["Soakaway"] | components["schemas"]["PopUp"] | components["schemas"]["Washer"] | components["schemas"]["Junction"] | components["schemas"]["Bend"] | components["schemas"]["Cap"] | components["schemas"]["Mark"] | components["schemas"]["ReliefValve"] | components["schemas"]["Injector"] | components["schemas"]["Pitless"];
+            what: components["schemas"]["Tap"] | components["schemas"]["Hydrant"] | components["schemas"]["Sprinkler"] | components["schemas"]["Drip"] | components["schemas"]["Bubbler"] | components["schemas"]["DripRow"] | components["schemas"]["Heater"] | components["schemas"]["Basin"] | components["schemas"]["Skimmer"] | components["schemas"]["SuctionCover"] | components["schemas"]["Bulkhead"] | components["schemas"]["BulkheadIn"] | components["schemas"]["Standpipe"] | components["schemas"]["Returns"] | components["schemas"]["LargeJet"] | components["schemas"]["SmallJet"] | components["schemas"]["TopUp"] | components["schemas"]["Blower"] | components["schemas"]["WellPump"] | components["schemas"]["Mains"] | components["schemas"]["Tank"] | components["schemas"]["Valve"] | components["schemas"]["CheckValve"] | components["schemas"]["Union"] | components["schemas"]["Filter"] | components["schemas"]["BackflowPreventer"] | components["schemas"]["Pump"] | components["schemas"]["Regulator"] | components["schemas"]["Vent"] | components["schemas"]["ThreeWay"] | components["schemas"]["DrainInlet"] | components["schemas"]["Outfall"] | components["schemas"]["Sump"] | components["schemas"]["Vessel"] | components["schemas"]["Equipment"] | components["schemas"]["WashBasin"] | components["schemas"]["Shower"] | components["schemas"]["Bath"] | components["schemas"]["WaterCloset"] | components["schemas"]["Bidet"] | components["schemas"]["KitchenSink"] | components["schemas"]["LaundryTap"] | components["schemas"]["Dishwasher"] | components["schemas"]["GardenTap"] | components["schemas"]["Downpipe"] | components["schemas"]["ChannelDrain"] | components["schemas"]["FloorDrain"] | components["schemas"]["Waste"] | components["schemas"]["LaundryStandpipe"] | components["schemas"]["SewerConnection"] | components["schemas"]["Soakaway"] | components["schemas"]["PopUp"] | components["schemas"]["Washer"] | components["schemas"]["Junction"] | components["schemas"]["Bend"] | components["schemas"]["Cap"] | components["schemas"]["Mark"] | components["schemas"]["ReliefValve"] | components["schemas"]["ExpansionTank"] | components["schemas"]["Injector"] | components["schemas"]["Pitless"];
         };
         /**
          * Painted
@@ -6844,6 +7161,18 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * PairsOpen
+         * @description Every pair, the worst placed first; how many of them are short, and how many pairs were left out.
+         */
+        PairsOpen: {
+            /** Left Out */
+            left_out: number;
+            /** Pairs */
+            pairs: components["schemas"]["TwoOpen"][];
+            /** Short */
+            short: number;
         };
         /**
          * Part
@@ -7390,7 +7719,7 @@ export interface components {
                 [key: string]: string;
             };
             /** What */
-            what: components["schemas"]["Tap"] | components["schemas"]["Hydrant"] | components["schemas"]["Sprinkler"] | components["schemas"]["Drip"] | components["schemas"]["Bubbler"] | components["schemas"]["DripRow"] | components["schemas"]["Heater"] | components["schemas"]["Basin"] | components["schemas"]["Skimmer"] | components["schemas"]["SuctionCover"] | components["schemas"]["Bulkhead"] | components["schemas"]["BulkheadIn"] | components["schemas"]["Standpipe"] | components["schemas"]["Returns"] | components["schemas"]["LargeJet"] | components["schemas"]["SmallJet"] | components["schemas"]["TopUp"] | components["schemas"]["Blower"] | components["schemas"]["WellPump"] | components["schemas"]["Mains"] | components["schemas"]["Tank"] | components["schemas"]["Valve"] | components["schemas"]["CheckValve"] | components["schemas"]["Union"] | components["schemas"]["Filter"] | components["schemas"]["BackflowPreventer"] | components["schemas"]["Pump"] | components["schemas"]["Regulator"] | components["schemas"]["Vent"] | components["schemas"]["ThreeWay"] | components["schemas"]["DrainInlet"] | components["schemas"]["Outfall"] | components["schemas"]["Sump"] | components["schemas"]["Vessel"] | components["schemas"]["Equipment"] | components["schemas"]["Downpipe"] | components["schemas"]["ChannelDrain"] | components["schemas"]["FloorDrain"] | components["schemas"]["Waste"] | components["schemas"]["LaundryStandpipe"] | components["schemas"]["SewerConnection"] | components["schemas"]["Soakaway"] | components["schemas"]["PopUp"] | components["schemas"]["Washer"] | components["schemas"]["Junction"] | components["schemas"]["Bend"] | components["schemas"]["Cap"] | components["schemas"]["Mark"] | components["schemas"]["ReliefValve"] | components["schemas"]["Injector"] | components["schemas"]["Pitless"];
+            what: components["schemas"]["Tap"] | components["schemas"]["Hydrant"] | components["schemas"]["Sprinkler"] | components["schemas"]["Drip"] | components["schemas"]["Bubbler"] | components["schemas"]["DripRow"] | components["schemas"]["Heater"] | components["schemas"]["Basin"] | components["schemas"]["Skimmer"] | components["schemas"]["SuctionCover"] | components["schemas"]["Bulkhead"] | components["schemas"]["BulkheadIn"] | components["schemas"]["Standpipe"] | components["schemas"]["Returns"] | components["schemas"]["LargeJet"] | components["schemas"]["SmallJet"] | components["schemas"]["TopUp"] | components["schemas"]["Blower"] | components["schemas"]["WellPump"] | components["schemas"]["Mains"] | components["schemas"]["Tank"] | components["schemas"]["Valve"] | components["schemas"]["CheckValve"] | components["schemas"]["Union"] | components["schemas"]["Filter"] | components["schemas"]["BackflowPreventer"] | components["schemas"]["Pump"] | components["schemas"]["Regulator"] | components["schemas"]["Vent"] | components["schemas"]["ThreeWay"] | components["schemas"]["DrainInlet"] | components["schemas"]["Outfall"] | components["schemas"]["Sump"] | components["schemas"]["Vessel"] | components["schemas"]["Equipment"] | components["schemas"]["WashBasin"] | components["schemas"]["Shower"] | components["schemas"]["Bath"] | components["schemas"]["WaterCloset"] | components["schemas"]["Bidet"] | components["schemas"]["KitchenSink"] | components["schemas"]["LaundryTap"] | components["schemas"]["Dishwasher"] | components["schemas"]["GardenTap"] | components["schemas"]["Downpipe"] | components["schemas"]["ChannelDrain"] | components["schemas"]["FloorDrain"] | components["schemas"]["Waste"] | components["schemas"]["LaundryStandpipe"] | components["schemas"]["SewerConnection"] | components["schemas"]["Soakaway"] | components["schemas"]["PopUp"] | components["schemas"]["Washer"] | components["schemas"]["Junction"] | components["schemas"]["Bend"] | components["schemas"]["Cap"] | components["schemas"]["Mark"] | components["schemas"]["ReliefValve"] | components["schemas"]["ExpansionTank"] | components["schemas"]["Injector"] | components["schemas"]["Pitless"];
             /** X */
             x: number;
             /** Y */
@@ -8075,6 +8404,29 @@ export interface components {
             spacing: string;
         };
         /**
+         * Room
+         * @description The kinds of fixtures in their order along the wall, how far and which way each stands from the last (in words),
+         *     and whether those that have a hot side get it.
+         */
+        Room: {
+            /**
+             * By
+             * @example 12 m east
+             * @example 3 e, 0.5 up
+             */
+            by: string;
+            /** Chosen */
+            chosen: string[];
+            /** Fixtures */
+            fixtures: string[];
+            /**
+             * Hot
+             * @default true
+             */
+            hot: boolean;
+            plan: components["schemas"]["Plan"];
+        };
+        /**
          * Rounds
          * @description Bodies of water, jets, air, what runs back when pumps stop, pumps that feed several ways, and pits; empty where
          *     there is none of it.
@@ -8694,6 +9046,39 @@ export interface components {
             unit: string;
         };
         /**
+         * Shower
+         * @description A shower.
+         */
+        Shower: {
+            /**
+             * Flow wanted
+             * @default 0.0002
+             */
+            flow: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shower";
+            /**
+             * Its mixer
+             * @default not looked at
+             * @enum {string}
+             */
+            mixer: "not looked at" | "thermostatic" | "plain";
+            /**
+             * Pressure wanted
+             * @default 100000
+             */
+            needs: number;
+            /**
+             * Side
+             * @default cold
+             * @enum {string}
+             */
+            side: "cold" | "hot";
+        };
+        /**
          * Side
          * @description One side of a joint: the name of its end, and what offers it.
          *
@@ -9009,6 +9394,7 @@ export interface components {
             } | null;
             /** Groups */
             groups?: components["schemas"]["Glueup"][] | null;
+            house?: components["schemas"]["House"] | null;
             /** Inverts */
             inverts?: {
                 [key: string]: components["schemas"]["WantedInvert"];
@@ -9845,6 +10231,29 @@ export interface components {
             shut: "" | "in" | "left" | "right";
         };
         /**
+         * TwoOpen
+         * @description Two outlets open together: what each has over what it needs (Pa), how much the first loses when the second opens
+         *     beside it, and the second by the first (Pa), and whether either is short.
+         */
+        TwoOpen: {
+            /** Drops */
+            drops: [
+                number,
+                number
+            ];
+            /** Margins */
+            margins: [
+                number,
+                number
+            ];
+            /** One */
+            one: string;
+            /** Short */
+            short: boolean;
+            /** Two */
+            two: string;
+        };
+        /**
          * TwoPrices
          * @description A row of the list with what it costs by the job's own prices and by the other book's, None where one has none.
          */
@@ -10261,6 +10670,39 @@ export interface components {
             run: string;
         };
         /**
+         * WashBasin
+         * @description A wash basin, a bathroom's or a hand's.
+         */
+        WashBasin: {
+            /**
+             * Flow wanted
+             * @default 0.0001
+             */
+            flow: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wash_basin";
+            /**
+             * Its mixer
+             * @default not looked at
+             * @enum {string}
+             */
+            mixer: "not looked at" | "thermostatic" | "plain";
+            /**
+             * Pressure wanted
+             * @default 100000
+             */
+            needs: number;
+            /**
+             * Side
+             * @default cold
+             * @enum {string}
+             */
+            side: "cold" | "hot";
+        };
+        /**
          * Washer
          * @description A washing machine that pumps its water out by a hose: `hose_end` (m) is how high that ends above the floor.
          *
@@ -10367,6 +10809,39 @@ export interface components {
              * @enum {string}
              */
             surface: "roof" | "paving" | "gravel" | "grass";
+        };
+        /**
+         * WaterCloset
+         * @description A closet with a tank; its own valve fills it, with cold water alone.
+         */
+        WaterCloset: {
+            /**
+             * Flow wanted
+             * @default 0.0001
+             */
+            flow: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "closet";
+            /**
+             * Its mixer
+             * @default not looked at
+             * @enum {string}
+             */
+            mixer: "not looked at" | "thermostatic" | "plain";
+            /**
+             * Pressure wanted
+             * @default 100000
+             */
+            needs: number;
+            /**
+             * Side
+             * @default cold
+             * @enum {string}
+             */
+            side: "cold" | "hot";
         };
         /**
          * Watering
@@ -13498,6 +13973,70 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Ring"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_room_down_api_groups_room_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Room"];
             };
         };
         responses: {
@@ -16989,6 +17528,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Standing"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    two_at_once_api_jobs__job_id__two_open_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairsOpen"];
                 };
             };
             /** @description Not there */

@@ -222,6 +222,13 @@ const marks: Record<string, ReactNode> = {
       <path d="M-7 3Q0 6 7 3V5Q6 10 0 10T-7 5Z" fill={water} />
     </g>
   ),
+  expansion_tank: (
+    <g>
+      <circle r={10} fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-9 0H9" {...line} strokeWidth={1.6} strokeDasharray="3 2" />
+      <path d="M-8 3Q0 6 8 3Q7 10 0 10T-8 3Z" fill={water} />
+    </g>
+  ),
   drain_inlet: (
     <g>
       <rect x={-9} y={-9} width={18} height={18} fill={panel} stroke={ink} strokeWidth={2} />
@@ -293,6 +300,67 @@ const marks: Record<string, ReactNode> = {
       <path d="M-9 9V2H9V9" fill={panel} stroke={ink} strokeWidth={2} />
       <path d="M-7-5H7M0 2V-4" {...line} strokeWidth={2.2} />
       <path d="M-9-1q2-4 4-2M9-1q-2-4-4-2" {...line} stroke={water} strokeWidth={1.8} />
+    </g>
+  ),
+  wash_basin: (
+    <g>
+      <path d="M-10-5H10Q10 7 0 7T-10-5Z" fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M0-11V-7M-4-9H4" {...line} strokeWidth={2} />
+      <path d="M-4 1q2-3 4 0t4 0" {...line} stroke={water} strokeWidth={2} />
+    </g>
+  ),
+  shower: (
+    <g>
+      <rect x={-10} y={-10} width={20} height={20} fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-5-5H5" {...line} strokeWidth={2.4} />
+      <path d="M-4-1V1M0 0V2M4-1V1M-4 5V7M0 6V8M4 5V7" {...line} stroke={water} strokeWidth={1.8} />
+    </g>
+  ),
+  bath: (
+    <g>
+      <path d="M-13-6H13V2Q13 8 7 8H-7Q-13 8-13 2Z" fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-8 0q4-3 8 0t8 0" {...line} stroke={water} strokeWidth={2} />
+    </g>
+  ),
+  closet: (
+    <g>
+      <rect x={-8} y={-11} width={16} height={6} fill={panel} stroke={ink} strokeWidth={2} />
+      <ellipse cy={3} rx={7} ry={8} fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M-3 3q1.500-2.500 3 0t3 0" {...line} stroke={water} strokeWidth={1.8} />
+    </g>
+  ),
+  bidet: (
+    <g>
+      <ellipse rx={8} ry={10} fill={panel} stroke={ink} strokeWidth={2} />
+      <path d="M0-6V-2M0 6V0M-2.500 2L0-0.500L2.500 2" {...line} stroke={water} strokeWidth={1.8} />
+    </g>
+  ),
+  kitchen_sink: (
+    <g>
+      <rect x={-12} y={-9} width={24} height={18} fill={panel} stroke={ink} strokeWidth={2} rx={2} />
+      <path d="M0-9V9" {...line} strokeWidth={1.6} />
+      <path d="M-9 2q1.500-2.500 3 0t3 0M3 2q1.500-2.500 3 0t3 0" {...line} stroke={water} strokeWidth={1.8} />
+    </g>
+  ),
+  laundry_tap: (
+    <g>
+      <rect x={-9} y={-10} width={18} height={20} fill={panel} stroke={ink} strokeWidth={2} rx={2} />
+      <circle cy={2} r={5} fill={panel} stroke={ink} strokeWidth={1.8} />
+      <path d="M-5-6.500H0" {...line} stroke={water} strokeWidth={2.2} />
+    </g>
+  ),
+  dishwasher: (
+    <g>
+      <rect x={-9} y={-10} width={18} height={20} fill={panel} stroke={ink} strokeWidth={2} rx={2} />
+      <path d="M-5-2H5M-5 3H5M-5 7H5" {...line} strokeWidth={1.6} />
+      <path d="M-5-6.500H0" {...line} stroke={water} strokeWidth={2.2} />
+    </g>
+  ),
+  garden_tap: (
+    <g>
+      <path d="M-10-10V10" {...line} strokeWidth={3.4} />
+      <path d="M-10-2H4V5M-3-2V-8M-7-8H1" {...line} strokeWidth={2.2} />
+      <path d="M4 8V11" {...line} stroke={water} strokeWidth={2.2} />
     </g>
   ),
   cap: <path d="M-4-8H4V8H-4" fill={panel} stroke={ink} strokeWidth={2.2} />,

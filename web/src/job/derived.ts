@@ -16,6 +16,7 @@ export const nothingDerived: Derived = {
   lines: { lines: {}, comes_by: {}, series: {}, systems: [], emitters: {}, loops: false, waters: {} },
   cautions: [],
   sizes: { choices: {}, flows: {} },
+  house: { method: "", expected: [], waits: [], problems: [] },
   drains: [],
   drained_to: [],
   surges: {},

@@ -13,6 +13,7 @@ import { RunForm } from "../survey/RunForm";
 import { DrainPipe } from "./DrainPipe";
 import { Dripping } from "./Dripping";
 import { GoesRound, Pits } from "./GoesRound";
+import { InTheHouse } from "./InTheHouse";
 import { Landing } from "./Landing";
 import { LoopOrTree } from "./LoopOrTree";
 import { Nozzles } from "./Nozzles";
@@ -50,6 +51,7 @@ export function SizeSheet({ scenario }: { scenario: string }) {
       <Answer stage="size" />
       <StageProblems stage="size" />
       {flow && Object.keys(flow.outlets).length > 0 && <Outlets flow={flow} />}
+      <InTheHouse />
       <Pits />
       <GoesRound />
       {derived.watered[scenario] && <Landing found={derived.watered[scenario]} />}

@@ -3,6 +3,7 @@ import { useTools } from "../../drawing/toolStore";
 import { Answer } from "../../job/Answer";
 import { useProblems, useReadyJob } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
+import { has } from "../../job/kinds";
 import { Cautions } from "../../ui/Cautions";
 import { useReference } from "../../ui/context";
 import { Fold, Title } from "../../ui/parts";
@@ -18,6 +19,7 @@ import { Levels } from "./Levels";
 import { OnEarth } from "./OnEarth";
 import { PointForm } from "./PointForm";
 import { PointsIn } from "./PointsIn";
+import { RoomSet } from "./RoomSet";
 import { RunForm } from "./RunForm";
 import { Scenarios } from "./Scenarios";
 import { PointsTable, RunsTable } from "./Tables";
@@ -60,6 +62,7 @@ export function SurveySheet() {
         <>
           <Problems problems={problems.filter((p) => p.severity !== "note")} />
           <AddByTyping />
+          {plan.points.some((p) => has(reference, p, "fixture")) || plan.about === "house" ? <RoomSet /> : null}
           <PointsIn />
           <Levels />
           <Details />

@@ -1,0 +1,1 @@
+"""House pipework: what runs together, hot water and who waits for it."""
