@@ -29,6 +29,7 @@ from hydrarch.core.making.fusion import FusedJoint, fused_joint
 from hydrarch.core.making.steps import Procedure
 from hydrarch.core.making.waiting import Waits, waits
 from hydrarch.core.plan.document import Plan, Situation
+from hydrarch.core.repair.mending import Broke, Damage, Ends, Lies, Mendings, mendings
 from hydrarch.core.report.asked import Figured, figured
 from hydrarch.core.sizing.one_line import (
     FrictionTable,
@@ -454,6 +455,37 @@ class WaitIn(BaseModel):
 def joint_waits(asked: WaitIn) -> Waits:
     """How long it is held and left, and when each school fills and tests it."""
     return waits(asked.method, asked.size, asked.temperature, asked.humidity, asked.pressure, asked.units)
+
+
+class RepairIn(BaseModel):
+    """What broke, in what pipe (none: nobody identified it), how long the damage is (m), where it lies, whether the two
+    ends can be sprung aside, how much bare pipe there is beside it (m), whether it runs dry; the pressure it will see
+    (Pa) and the coldest (K) and dampest (share of 1) until water comes back.
+    """
+
+    model_config = _STRICT
+    broke: Broke = "split"
+    series: str | None = None
+    size: str | None = None
+    long: Annotated[float, Field(ge=0, le=100)] = 0.0
+    lies: Lies = "in ground"
+    ends: Ends = "held"
+    bare: Annotated[float, Field(ge=0, le=100)] | None = None
+    wet: bool = False
+    potable: bool = False
+    pressure: Annotated[float, Field(gt=0, le=1e8)] | None = None
+    temperature: Annotated[float, Field(ge=263.15, le=313.15)] = 288.15
+    humidity: Annotated[float, Field(ge=0, le=1)] = 0.5
+    units: System = "metric"
+    market: Market = "both"
+
+
+@router.post("/repair", summary="It broke: how is it mended?")
+def mend_break(asked: RepairIn) -> Mendings:
+    """Every way to make it whole in the room there is: what to cut out, what goes in and how, what to buy, what it
+    waits for.
+    """
+    return mendings(Damage(**asked.model_dump()))
 
 
 @router.post("/caliper", summary="Read the simulated caliper")

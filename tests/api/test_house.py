@@ -40,5 +40,23 @@ class House(WithClient):
             self.assertTrue(answer.json()["detail"])
 
 
+class Broken(WithClient):
+    """The bench's question how something is mended."""
+
+    def test_answered_and_refused(self) -> None:
+        """A split is answered with its window, parts and waits; a pipe there is none of, and one that breaks a limit,
+        are refused in words.
+        """
+        asked = {"broke": "split", "series": "pvc40", "size": "1", "long": 0.3, "pressure": 6e5}
+        best = self.client.post("/api/bench/repair", json=asked).json()["ways"][0]
+        self.assertEqual(best["names"], [["PVC slip coupling 1, no stop", 2]])
+        self.assertGreater(best["window"], best["piece"])
+        self.assertEqual([w["method"] for w in best["waits"]], ["solvent weld"])
+        for wrong in ({"series": "pvc41"}, {"size": "7"}, {"pressure": 9e7}, {"long": -1.0}, {"broke": "melted"}):
+            answer = self.client.post("/api/bench/repair", json=asked | wrong)
+            self.assertIn(answer.status_code, (404, 422), wrong)
+            self.assertTrue(answer.json()["detail"])
+
+
 if __name__ == "__main__":
     unittest.main()

@@ -33,6 +33,7 @@ CORE = (
     "joining",
     "cutting",
     "making",
+    "repair",
     "record",
     "commissioning",
     "derivation",

@@ -293,6 +293,7 @@ export const api = {
     get("/api/bench/friction/{name}", { params: { path: { name: series }, query: { units } } }),
   benchCut: (asked: Some<"/api/bench/cut">) => post("/api/bench/cut", { body: whole(asked) }),
   benchTakers: (series: string, size: string) => get("/api/bench/takers", { params: { query: { series, size } } }),
+  benchRepair: (asked: Some<"/api/bench/repair">) => post("/api/bench/repair", { body: whole(asked) }),
   benchWait: (asked: Some<"/api/bench/wait">) => post("/api/bench/wait", { body: whole(asked) }),
   mend: async (job: string, key: string) =>
     (await post("/api/jobs/{job_id}/mend", { params: of(job), body: { key } })) as unknown as {

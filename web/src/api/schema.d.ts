@@ -286,6 +286,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench/repair": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * It broke: how is it mended?
+         * @description Every way to make it whole in the room there is: what to cut out, what goes in and how, what to buy, what it
+         *     waits for.
+         */
+        post: operations["mend_break_api_bench_repair_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench/steps": {
         parameters: {
             query?: never;
@@ -6664,6 +6685,20 @@ export interface components {
             key: string;
         };
         /**
+         * MendWait
+         * @description How long (s) until water may come slowly, and in full, by which way of joining; in words.
+         */
+        MendWait: {
+            /** Fill */
+            fill: number;
+            /** Full */
+            full: number;
+            /** Method */
+            method: string;
+            /** Says */
+            says: string;
+        };
+        /**
          * Mended
          * @description The plan with the mend done, of the revision named, and what is told of it: what goes and what comes.
          *
@@ -6679,6 +6714,67 @@ export interface components {
             revision: number;
             /** Says */
             says: string;
+        };
+        /**
+         * Mending
+         * @description One way to make it whole.
+         *
+         *     `window` (m) is what is cut out between the two ends, `piece` (m) the new pipe cut for it, 0 where one fitting
+         *     bridges it. `bare` (m) is the straight, clean, dressed pipe it takes on a side, and `frees` (m) how far pipe is dug
+         *     or let free on each side to spring it aside. `buy` are fittings by id with their count, `names` the same as they are called, `belongs` the small
+         *     parts its joints want beside them. `first` and `last` the ways at the
+         *     two ends (the same one where there is no piece).
+         */
+        Mending: {
+            /** Bare */
+            bare: number;
+            /** Belongs */
+            belongs: string[];
+            /** Buy */
+            buy: [
+                string,
+                number
+            ][];
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            first: components["schemas"]["Way"];
+            /** Frees */
+            frees: number;
+            /** Joints */
+            joints: number;
+            last: components["schemas"]["Way"];
+            /** Names */
+            names: [
+                string,
+                number
+            ][];
+            /** Piece */
+            piece: number;
+            /** Pipe */
+            pipe: string;
+            /** Price */
+            price: number;
+            /** Steps */
+            steps: string[];
+            /** Title */
+            title: string;
+            /** Waits */
+            waits: components["schemas"]["MendWait"][];
+            /** Window */
+            window: number;
+        };
+        /**
+         * Mendings
+         * @description Every way, the fewest joints first; what is asked before anything is bought; what is said of the pipe, and why
+         *     ways are missing.
+         */
+        Mendings: {
+            /** Asks */
+            asks: string[];
+            /** Says */
+            says: string[];
+            /** Ways */
+            ways: components["schemas"]["Mending"][];
         };
         /**
          * Mirror
@@ -8327,6 +8423,77 @@ export interface components {
             title: string;
             /** Where */
             where: string;
+        };
+        /**
+         * RepairIn
+         * @description What broke, in what pipe (none: nobody identified it), how long the damage is (m), where it lies, whether the two
+         *     ends can be sprung aside, how much bare pipe there is beside it (m), whether it runs dry; the pressure it will see
+         *     (Pa) and the coldest (K) and dampest (share of 1) until water comes back.
+         */
+        RepairIn: {
+            /** Bare */
+            bare?: number | null;
+            /**
+             * Broke
+             * @default split
+             * @enum {string}
+             */
+            broke: "nick" | "split" | "burst" | "leak at a joint" | "rusted tee" | "leaking valve" | "hole";
+            /**
+             * Ends
+             * @default held
+             * @enum {string}
+             */
+            ends: "held" | "aside";
+            /**
+             * Humidity
+             * @default 0.5
+             */
+            humidity: number;
+            /**
+             * Lies
+             * @default in ground
+             * @enum {string}
+             */
+            lies: "in ground" | "in wall" | "in ceiling" | "in the open";
+            /**
+             * Long
+             * @default 0
+             */
+            long: number;
+            /**
+             * Market
+             * @default both
+             * @enum {string}
+             */
+            market: "north-american" | "elsewhere" | "both";
+            /**
+             * Potable
+             * @default false
+             */
+            potable: boolean;
+            /** Pressure */
+            pressure?: number | null;
+            /** Series */
+            series?: string | null;
+            /** Size */
+            size?: string | null;
+            /**
+             * Temperature
+             * @default 288.15
+             */
+            temperature: number;
+            /**
+             * Units
+             * @default metric
+             * @enum {string}
+             */
+            units: "us" | "metric";
+            /**
+             * Wet
+             * @default false
+             */
+            wet: boolean;
         };
         /**
          * Repeat
@@ -12274,6 +12441,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LineAnswer"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    mend_break_api_bench_repair_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RepairIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mendings"];
                 };
             };
             /** @description Not there */

@@ -16,6 +16,7 @@ import { addressWith, takeUnread } from "./inAddress";
 import { JoinBench } from "./JoinBench";
 import { LineBench } from "./LineBench";
 import { questions } from "./questions";
+import { RepairBench } from "./RepairBench";
 import { SourceBench } from "./SourceBench";
 import { WaitBench } from "./WaitBench";
 import { WellBench } from "./WellBench";
@@ -139,13 +140,14 @@ export function Questions({ question }: { question: string }) {
         </p>
         <main className="p-3 lg:p-5">
           {question === "identify" && <IdentifyBench reference={reference.data} format={format} />}
+          {question === "repair" && <RepairBench reference={reference.data} format={format} market={market} />}
           {question === "line" && <LineBench reference={reference.data} format={format} />}
           {question === "well" && <WellBench format={format} market={market} />}
           {question === "source" && <SourceBench format={format} />}
           {question === "cut" && <CutBench reference={reference.data} format={format} />}
           {question === "wait" && <WaitBench reference={reference.data} format={format} />}
           {question === "fused" && <FusedBench reference={reference.data} format={format} />}
-          {!["identify", "line", "well", "source", "cut", "wait", "fused"].includes(question) && (
+          {!["repair", "identify", "line", "well", "source", "cut", "wait", "fused"].includes(question) && (
             <JoinBench reference={reference.data} ends={ends.data} format={format} market={market} />
           )}
         </main>

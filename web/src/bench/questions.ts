@@ -1,6 +1,7 @@
 /** The questions of the bench, by their address. */
 export const questions = [
   ["join", "Join this to that"],
+  ["repair", "It broke: how is it mended?"],
   ["identify", "What pipe is this?"],
   ["line", "How big a line?"],
   ["well", "Which drop pipe?"],

@@ -4,6 +4,13 @@ import type { Market, UnitSystem } from "../api/types";
 const keys = { units: "hydrarch.benchUnits", market: "hydrarch.benchMarket", job: "hydrarch.benchJob" } as const;
 
 /** The bench with a question as it was typed: an address that can be kept or sent. */
+/** The bench's question how such pipe is mended, where it lies so. */
+export const repairOf = (series: string, size: string, situation: string): string => {
+  const lies = { buried: "in ground", "in wall": "in wall" }[situation] ?? "in the open";
+  const said = { series, size, lies };
+  return `/bench/repair?${new URLSearchParams(Object.entries(said).map(([k, v]) => [k, JSON.stringify(v)]))}`;
+};
+
 export const askedAt = (words: string): string => `/bench/join?ask=${encodeURIComponent(words)}`;
 
 /** Where the bench stands: its units, whose shops it buys in, and the job it was opened from. */

@@ -1,9 +1,11 @@
 import { useEffect } from "react";
 import type { Run } from "../../api/types";
+import { repairOf } from "../../job/benchPlace";
 import { changeRun, removeRun, splitRun } from "../../job/edits";
 import { useProblems, useReadyJob, useSaved } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { nameOf, portsOf } from "../../job/kinds";
+import { ToBench } from "../../job/ToBench";
 import { useFormat, useReference } from "../../ui/context";
 import { Box, Button, Check, Heading, Pick } from "../../ui/parts";
 import { Typed } from "../../ui/Typed";
@@ -122,6 +124,16 @@ export function RunForm({ run }: { run: Run }) {
         </p>
       )}
       <Problems problems={problems.filter((p) => p.where === run.id)} />
+      {!run.coupled && series && (run.size || choice?.size) && (
+        <p className="mt-2">
+          <ToBench
+            className="text-water underline"
+            href={repairOf(series.id, run.size ?? choice?.size ?? "", run.situation)}
+          >
+            It broke: how is it mended?
+          </ToBench>
+        </p>
+      )}
       <div className="mt-3 flex flex-wrap gap-2">
         <Button
           onClick={() =>
