@@ -61,6 +61,9 @@ class Pictures(Browsing):
         self.page.get_by_role("region", name="Drains", exact=True).scroll_into_view_if_needed()
         self.page.get_by_role("region", name="corrugated polyethylene").wait_for()
         self.shoot("drains")
+        self.open("thistledown-risers", "size")
+        self.page.get_by_role("region", name="What runs together").scroll_into_view_if_needed()
+        self.shoot("house")
         self.open("thistledown-tank", "size")
         self.page.get_by_role("button", name="Standing").click()
         what = self.page.get_by_role("region", name="What-if")
@@ -71,9 +74,11 @@ class Pictures(Browsing):
         self.shoot("standing")
         self.page.goto("/bench/join")
         self.shoot("bench-join")
-        for question in ("line", "cut"):
-            self.page.goto(f"/bench/{question}")
-            self.shoot(f"bench-{question}")
+        self.page.goto("/bench/line")
+        self.shoot("bench-line")
+        self.page.goto("/bench/repair?series=%22pvc40%22&size=%221%22")
+        self.page.get_by_text("2 × PVC slip coupling 1, no stop, with a piece between").wait_for()
+        self.shoot("bench-repair")
         self.page.set_viewport_size({"width": 390, "height": 844})
         self.page.goto("/job/thistledown/shop")
         self.page.get_by_role("button", name="PVC elbow 90° 1: all 3 in the basket").click()
@@ -100,10 +105,6 @@ class Pictures(Browsing):
         )
         self.page.goto("/book")
         self.shoot("book")
-        self.page.goto("/bench/identify")
-        self.page.get_by_role("button", name="Read outside").click()
-        self.page.get_by_role("button", name="Read wall").click()
-        self.shoot("bench-identify")
 
 
 def main() -> int:
