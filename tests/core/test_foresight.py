@@ -2,15 +2,17 @@
 
 import random
 import unittest
+from dataclasses import replace
 from typing import Any
 from unittest.mock import patch
 
 from hypothesis import example, given, settings
 
+from hydrarch.core.base.messages import tell
 from hydrarch.core.hydraulics.flow import models
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import layout
-from hydrarch.core.sizing.search import Search, shortest
+from hydrarch.core.sizing.search import Search, shortest, unsettled
 from hydrarch.core.sizing.shrinking import shrink
 from tests.core.plans import RANDOMS, draw, point
 
@@ -50,8 +52,8 @@ class Foreseen(unittest.TestCase):
         if search.beyond_any_pipe(flows):
             return None
         flows = search.grow_for_pressure(flows)
-        if shortest(flows) is not None:
-            return None
+        if shortest(flows) is not None or unsettled(flows):
+            return None  # what does not settle is told, and no size of it made smaller
         with patch("hydrarch.core.sizing.shrinking.FEW", few):
             flows, why = shrink(search, flows, False)
         self.assertEqual(set(why), {run for reach in search.reaches for run in reach.runs})
@@ -81,6 +83,22 @@ class Foreseen(unittest.TestCase):
                 faster = search.too_fast(search.carried(less)) & ~stuck
                 search.at[i] += 1
                 self.assertTrue(shortest(less) is not None or faster.any(), (few, reach.runs))
+
+    def test_what_does_not_settle_is_left_as_it_is(self) -> None:
+        """A trial that did not settle shows no outlet short, and is no leave to take a smaller size."""
+        plan = wild(random.Random(4))
+        lay = layout(plan)
+        search = Search(plan, lay, {}, models(plan, lay), {})
+        flows = search.grow_for_pressure(search.start())
+        before = search.at.copy()
+        fault = tell("not-settled", "", scenario=None, error="")
+        broken = {s: replace(t, fault=fault) for s, t in flows.items()}
+        self.assertIsNone(shortest(broken))
+        for few in (10**6, 0):
+            with patch("hydrarch.core.sizing.shrinking.FEW", few):
+                _, why = shrink(search, broken, False)
+            self.assertEqual(search.at.tolist(), before.tolist())
+            self.assertTrue(why)
 
     def test_some_are_foreseen(self) -> None:
         """Foresight takes the place of most solves."""

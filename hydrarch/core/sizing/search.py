@@ -34,7 +34,7 @@ from hydrarch.core.site.systems import water_at
 from hydrarch.core.sizing.least import Least
 from hydrarch.core.sizing.standby import standby_flows
 
-__all__ = ["FEW", "Hint", "Stretch", "Search", "Trials", "shortest"]
+__all__ = ["FEW", "Hint", "Stretch", "Search", "Trials", "shortest", "unsettled"]
 
 declare("size", "source-too-low")
 
@@ -397,6 +397,13 @@ def shortest(flows: Trials) -> tuple[str, str] | None:
         return None
     _, outlet, scenario = min(short, key=lambda x: (x[0], x[2], x[1]))
     return scenario, outlet
+
+
+def unsettled(flows: Trials) -> bool:
+    """Whether a scenario did not settle: nothing is known of its outlets then, which is no sign that they have what
+    they want.
+    """
+    return any(t.fault is not None for t in flows.values())
 
 
 @remembered()

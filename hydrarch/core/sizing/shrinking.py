@@ -22,7 +22,7 @@ from hydrarch.core.hydraulics.friction import velocity
 from hydrarch.core.hydraulics.links import Array
 from hydrarch.core.hydraulics.round_flow import AIR_SPEED
 from hydrarch.core.plan.document import Point
-from hydrarch.core.sizing.search import FEW, Hint, Search, Trials, shortest
+from hydrarch.core.sizing.search import FEW, Hint, Search, Trials, shortest, unsettled
 
 __all__ = ["Reason", "Why", "shrink"]
 
@@ -139,8 +139,8 @@ class _Shrinking:
         self._order: list[int] = []
         self._stand(flows)
         self._stuck = self._fast
-        self._met = shortest(flows) is None
-        self._foresees = len(search.reaches) > FEW and self._met and all(t.fault is None for t in flows.values())
+        self._met = shortest(flows) is None and not unsettled(flows)
+        self._foresees = len(search.reaches) > FEW and self._met
 
     def _stand(self, flows: Trials) -> None:
         """Go on from sizes that were solved."""
@@ -184,7 +184,8 @@ class _Shrinking:
         elif (fast := self._fast_below(i)) is not None:
             self._say(i, fast)
         elif not self._met:
-            self._say(i, Why("pressure", "an outlet beyond still wants pressure"))
+            lacks = "its flows do not settle" if unsettled(self.flows) else "an outlet beyond still wants pressure"
+            self._say(i, Why("pressure", lacks))
         elif self._foresees and i not in self._alone and (self._still_short(i) or self._foresee(i)):
             return True
         elif self._taken:
@@ -211,7 +212,7 @@ class _Shrinking:
         search.at[i] += 1
 
     def _holds(self, tried: Trials) -> bool:
-        return shortest(tried) is None and not self._faster(tried).any()
+        return not unsettled(tried) and shortest(tried) is None and not self._faster(tried).any()
 
     def _faster(self, tried: Trials) -> NDArray[np.bool_]:
         """Which reaches are too fast that could be slower."""
@@ -393,6 +394,8 @@ class _Shrinking:
     def _forbidden(self, i: int, tried: Trials) -> Why:
         """What a trial came to grief on."""
         below, short, most = self.search.size(i), shortest(tried), float(self.search.carried(tried)[i])
+        if unsettled(tried):
+            return Why("pressure", f"with {below.size} the flows do not settle")
         if short is None or self._is_too_fast(i, below, most):
             return self._too_fast(i, below, most, self._faster(tried))
         scenario, outlet = short
