@@ -149,6 +149,9 @@ class Told(unittest.TestCase):
         """Two slip couplings on gaskets with a piece of the same pipe; nothing waits."""
         best = mendings(asked(series="sewer-sdr35", size="4", pressure=None)).ways[0]
         self.assertEqual((best.buy, best.waits), ((("gasket-slip-coupling-4", 2),), ()))
+        self.assertNotIn("pressure", " ".join(best.steps))
+        self.assertIn("Run every fixture above it", " ".join(best.steps))
+        self.assertFalse(any("pressure" in a for a in mendings(asked(series="fibre", size="4", pressure=None)).asks))
 
     def test_in_a_wall(self) -> None:
         """PPR goes on with PPR, only where an end springs aside; joints that must stay in sight are not offered."""

@@ -370,22 +370,35 @@ def _steps(what: Damage, mending: Mending) -> Iterator[str]:
         yield "Dig by hand, with room under the pipe for a hand and the tool. Never lever against it."
     elif what.lies in ("in wall", "in ceiling"):
         yield "Open it until both hands and the tool go in, and look for cables before you cut."
-    yield "Shut it off and let the pressure down at the lowest tap." + (
-        " What still runs must be led away from the joint." if what.wet else ""
+    drain = what.series is not None and _drains(series(what.series))
+    stop = (
+        "See that nothing above it is used meanwhile."
+        if drain
+        else "Shut it off and let the pressure down at the lowest tap."
     )
+    yield stop + (" What still runs must be led away from the joint." if what.wet else "")
     if mending.frees:
         yield f"Let it free over {show(mending.frees, 'length', units)} on each side: then an end springs aside by its own width."
     yield "Slide a metal sheet behind it where another pipe lies close. Wedge the two apart gently; never pry."
     if what.broke in _FITTING:
-        yield f"Cut the fitting out with its joints, short of both marks first; then cut back until {long(mending.window)} is out and both ends are good and round."
+        yield (
+            "Cut the fitting out with its joints, short of both marks first. Then cut back until "
+            f"{long(mending.window)} is out and both ends are good and round."
+        )
     elif mending.piece:
-        yield f"Cut it out short of both marks first and look. Cut back to sound, round pipe: {long(mending.window)} in all."
+        yield (
+            "Cut it out short of both marks first and look. "
+            f"Cut back to sound, round pipe: {long(mending.window)} in all."
+        )
     else:
         yield f"Saw through at the fault and dress both ends: no more than {long(mending.window)} may be missing."
     if mending.piece:
         yield f"Cut the new piece to {long(mending.piece)} and dress it. Try everything dry."
     if mending.bare:
-        yield f"Clean and mark both pipes. What slides goes wholly onto one side first: that takes {long(mending.bare)} of straight pipe."
+        yield (
+            "Clean and mark both pipes. What slides goes wholly onto one side first: that takes "
+            f"{long(mending.bare)} of straight pipe."
+        )
     if mending.piece and SLIP in _family(mending.last) and what.ends == "held":
         depth = long(_covers(mending.last))
         yield (
@@ -399,15 +412,22 @@ def _steps(what: Damage, mending: Mending) -> Iterator[str]:
     else:
         yield "Join one end, spring the other aside and bring it in straight."
     yield "Keep dirt out of the open ends, most of all upstream of heads and valves."
-    yield "Let water in slowly at a low tap, look and feel under every joint, and tighten what may be tightened again."
+    if drain:
+        yield "Run every fixture above it, and look and feel under every joint. See that it still falls the right way."
+    else:
+        yield "Let water in slowly at a low tap, look and feel under every joint, and tighten what can be tightened again."
+    looked = "with water running" if drain else "under pressure"
     if what.lies == "in ground":
-        yield "Leave it open until it was looked at under pressure. Then work soil under the pipe first, and fill in layers."
+        yield (
+            f"Leave it open until it was looked at {looked}. Then work soil under the pipe first, and fill in layers."
+        )
     elif what.lies != "in the open":
-        yield "Close up only after it was looked at under pressure, and write down where the joint lies."
+        yield f"Close up only after it was looked at {looked}, and write down where the joint lies."
 
 
 def _asks(what: Damage) -> Iterator[str]:
-    if what.pressure is None:
+    drain = what.series is not None and _drains(series(what.series))
+    if what.pressure is None and not drain:
         yield "What pressure does it see? Without it no fitting is left out for being too weak."
     if what.bare is None:
         yield "How much straight, clean pipe is there beside it? Sliding couplings need it."
@@ -418,9 +438,15 @@ def _asks(what: Damage) -> Iterator[str]:
 def _of_the_pipe(family: Series, what: Damage) -> Iterator[str]:
     """What the craft says of such pipe; common practice."""
     if "thin" in family.name.lower():
-        yield "Thin wall: replace more than you see, keep wheels and sun off it. One that burst from age bursts again beside the mend."
+        yield (
+            "Thin wall: replace more than you see, keep wheels and sun off it. "
+            "One that burst from age bursts again beside the mend."
+        )
     if family.material == "steel":
-        yield "Old threads: brush them, and hold what stays with a back-up wrench. A thread that tears off: cut back to sound pipe."
+        yield (
+            "Old threads: brush them, and hold what stays with a back-up wrench. "
+            "A thread that tears off: cut back to sound pipe."
+        )
     if family.material in ("lead", "fibre"):
         yield "Such pipe is replaced, not mended, where that can be done: a mend here is for now."
     if what.broke == "burst":
@@ -432,6 +458,9 @@ def _none(what: Damage, family: Series, ways: Sequence[Mending]) -> Iterator[str
         return
     if what.ends == "held":
         bare = "" if what.bare is None else " in that much bare pipe"
-        yield f"Nothing slides over {family.name} between held ends{bare}. Free it until an end springs aside by its own width, and say so."
+        yield (
+            f"Nothing slides over {family.name} between held ends{bare}. "
+            "Free it until an end springs aside by its own width, and say so."
+        )
     else:
         yield "Nothing in the catalogue does that under these limits. Lift one, or cut back to where other pipe begins."
