@@ -10,7 +10,6 @@ from __future__ import annotations
 from collections import Counter, defaultdict
 from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
-from functools import partial
 from math import dist, isnan, nan
 from typing import Literal, cast
 
@@ -161,7 +160,8 @@ class _Ways:
         for name, way in self.to.items():
             for run in way:
                 beyond[run].append(name)
-        self.beyond = {run: tuple(names) for run, names in beyond.items()}
+        self.beyond: dict[str, tuple[str, ...]] = {run: tuple(names) for run, names in beyond.items()}
+        self._known: dict[tuple[str, Method], float] = {}
 
     @staticmethod
     def _start(reach: Reach[tuple[str, str]], node: tuple[str, str]) -> str:
@@ -182,15 +182,14 @@ class _Ways:
     def scenario(self, fixture: str, method: Method) -> RunsTogether:
         """What runs together while a fixture is open."""
         plan, way = self.plan, self.to[fixture]
-        expects = partial(self._flow, method=method)
         shares, opened = {fixture: 1.0}, [fixture]
         for n, run in enumerate(way):
-            here = set(self.beyond[run])
             further = set(self.beyond[way[n + 1]]) if n + 1 < len(way) else {fixture}
-            side = [p for p in self.beyond[run] if p in here - further]
+            side = [p for p in self.beyond[run] if p not in further]
             fixtures = [p for p in side if isinstance(plan.by_id[p].what, Fixture)]
             opened += [p for p in side if p not in fixtures]
-            draws = expects(here) - expects(further)
+            beyond = self._carries(way[n + 1], method) if n + 1 < len(way) else self._flow(further, method)
+            draws = self._carries(run, method) - beyond
             whole = sum(cast(Fixture, plan.by_id[p].what).flow for p in fixtures)
             if draws > _LEAST and whole > 0:
                 shares |= dict.fromkeys(fixtures, draws / whole)
@@ -201,6 +200,12 @@ class _Ways:
         )
         found._shares = shares
         return found
+
+    def _carries(self, run: str, method: Method) -> float:
+        """What is expected in a run; worked out once."""
+        if (run, method) not in self._known:
+            self._known[run, method] = self._flow(self.beyond[run], method)
+        return self._known[run, method]
 
     def _flow(self, outlets: Iterable[str], method: Method) -> float:
         mine = [f for p in sorted(outlets) if isinstance(f := self.plan.by_id[p].what, Fixture)]
