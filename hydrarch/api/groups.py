@@ -27,6 +27,7 @@ from hydrarch.core.editing.groups import (
 )
 from hydrarch.core.editing.jet_ring import MOST_JETS, jet_ring
 from hydrarch.core.editing.measures import way_of
+from hydrarch.core.editing.new_service import new_service, temporary_loop
 from hydrarch.core.editing.room_set import MOST_FIXTURES, room_set
 from hydrarch.core.editing.set_nozzle import nozzled
 from hydrarch.core.plan.document import MAX_POINTS, Plan, Situation
@@ -82,6 +83,7 @@ class Give(Chosen):
     series: Annotated[str, Field(max_length=80)] | None = None
     size: Annotated[str, Field(max_length=20)] | None = None
     wheels: bool | None = None
+    existing: bool | None = None
     practice: Annotated[str, Field(max_length=40)] | None = None
     way: Annotated[str, Field(max_length=40)] = ""
 
@@ -190,7 +192,10 @@ def give_group(asked: Give) -> Edited:
     said = {q: read(text, q, asked.plan.units) for q in ("depth", "level") if (text := getattr(asked, q)).strip()}
     try:
         change = GroupChange.model_validate(
-            {**said, **asked.model_dump(include={"situation", "series", "size", "wheels", "practice", "way"})}
+            {
+                **said,
+                **asked.model_dump(include={"situation", "series", "size", "wheels", "existing", "practice", "way"}),
+            }
         )
     except ValidationError as error:
         told = " and ".join(
@@ -242,6 +247,18 @@ def set_room_down(asked: Room) -> Edited:
     """Their wall plates along a wall, from the first of what is chosen: hot beside cold, at their usual heights."""
     by = way_of(asked.by, asked.plan.units)
     return room_set(asked.plan, asked.chosen[0], asked.fixtures, by, asked.hot)
+
+
+@router.post("/new-service", summary="New pipe in the place of an old service")
+def lay_new_service(asked: Chosen) -> Edited:
+    """Along the first of what is chosen, an existing run; the old pipe stays in use until the changeover."""
+    return new_service(asked.plan, asked.chosen[0])
+
+
+@router.post("/loop", summary="Hang a temporary loop on")
+def hang_loop(asked: Chosen) -> Edited:
+    """On the first of what is chosen, from a supply beyond the drawing or to the second."""
+    return temporary_loop(asked.plan, asked.chosen)
 
 
 @router.post("/ring", summary="A ring of drip tubing round a pot")

@@ -18,6 +18,7 @@ __all__ = [
     "AS_OF",
     "BEDS_ID",
     "DEMO_ID",
+    "GATE_ID",
     "HERBS_ID",
     "JOBS",
     "MEADOW_ID",
@@ -31,6 +32,7 @@ __all__ = [
     "demo_events",
     "demo_job",
     "drying_yard",
+    "gate_service",
     "herb_bank",
     "herb_beds",
     "show_tank",
@@ -51,7 +53,8 @@ TUB_ID = "thistledown-tub"
 TANK_ID = "thistledown-tank"
 WASH_ID = "thistledown-wash"
 RISERS_ID = "thistledown-risers"
-JOBS = (RISERS_ID, WASH_ID, BEDS_ID, MEADOW_ID, TANK_ID, TUB_ID, POND_ID, YARD_ID, HERBS_ID, DEMO_ID)
+GATE_ID = "thistledown-gate"
+JOBS = (GATE_ID, RISERS_ID, WASH_ID, BEDS_ID, MEADOW_ID, TANK_ID, TUB_ID, POND_ID, YARD_ID, HERBS_ID, DEMO_ID)
 """The demo's jobs, the first that anyone looks at last."""
 
 AS_OF = 1767261600.0
@@ -135,3 +138,8 @@ def wash_risers() -> Plan:
     scullery, a bathroom and one in the loft, fused in part.
     """
     return demo_job(RISERS_ID).plan
+
+
+def gate_service() -> Plan:
+    """A changeover under way at the farmhouse gate: lead to polyethylene, a hose from the barn meanwhile."""
+    return demo_job(GATE_ID).plan

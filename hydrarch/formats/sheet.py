@@ -81,6 +81,7 @@ def sheet_html(plan: Plan, derived: Derivation, ready: Readiness) -> str:
             _arcs(plan, derived),
             _sections(plan, derived, ready),
             _laid(plan, derived, ready),
+            _changeover(derived, ready),
             _order(derived),
             _joints(derived, ready),
         ),
@@ -441,6 +442,39 @@ def _laid(plan: Plan, derived: Derivation, ready: Readiness) -> Table:
 
 
 _INSTRUMENT = {"gauge": "gauge", "logger": "logger", "simulated": "SIMULATED gauge"}
+
+
+def _changeover(derived: Derivation, ready: Readiness) -> Table:
+    """The steps of a changeover, and what stays dead in the ground."""
+    found, plan = derived.changed_over, derived.plan
+    rows = (
+        []
+        if found is None
+        else [
+            (
+                step.says,
+                f"{step.note} It stops here: {step.stop}." if step.stop else step.note,
+                ", ".join(plan.names[p] for p in step.dry),
+                f"{done.by}, {_time(done.at)}" if (done := ready.stepped.get(step.name)) else "",
+            )
+            for step in found.steps
+        ]
+    )
+    dead = [
+        f"Dead after it: {series(x.series).name if x.series else 'old pipe'} {x.size or ''}, {' to '.join(plan.names[p] for p in x.points)}"
+        + (f", {show(x.length, 'length', plan.units)}" if x.length else "")
+        for x in plan.leaving
+        if x.what == "old"
+    ]
+    bring = [] if found is None else [f"Bring, and take home again: {what}" for what in found.bring]
+    return Table(
+        "Changeover, in this order",
+        ("step", "mind", "no water at", "done"),
+        tuple(rows),
+        says=". ".join([*bring, *dead]) + "." if rows else "",
+        boxes=True,
+        always=False,
+    )
 
 
 def _order(derived: Derivation) -> Table:

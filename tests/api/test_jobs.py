@@ -14,6 +14,7 @@ from hydrarch.api.app import create_app
 from hydrarch.demo import (
     BEDS_ID,
     DEMO_ID,
+    GATE_ID,
     HERBS_ID,
     JOBS,
     MEADOW_ID,
@@ -36,7 +37,7 @@ class Jobs(WithClient):
         """The demo is listed, and opens with everything derived."""
         self.assertEqual(
             [j["id"] for j in self.client.get("/api/jobs").json()],
-            [DEMO_ID, HERBS_ID, YARD_ID, POND_ID, TUB_ID, TANK_ID, MEADOW_ID, BEDS_ID, WASH_ID, RISERS_ID],
+            [DEMO_ID, HERBS_ID, YARD_ID, POND_ID, TUB_ID, TANK_ID, MEADOW_ID, BEDS_ID, WASH_ID, RISERS_ID, GATE_ID],
         )
         shown = self.job()["answer"]
         self.assertLess(set(shown["standing"]["readiness"]["joints"]), {j["id"] for j in shown["joints"]})

@@ -13,6 +13,7 @@ from hydrarch.core.plan.document import Plan
 from hydrarch.demo import (
     cedar_tub,
     drying_yard,
+    gate_service,
     herb_bank,
     herb_beds,
     show_tank,
@@ -48,6 +49,7 @@ _DEMO = (
     show_tank,
     swimming_pond,
     wash_block,
+    gate_service,
     wash_risers,
 )
 _REPAIRS = (nicked_line, capped_lines, stop_and_waste, chewed_tubing)

@@ -34,6 +34,7 @@ CORE = (
     "cutting",
     "making",
     "repair",
+    "changeover",
     "record",
     "commissioning",
     "derivation",

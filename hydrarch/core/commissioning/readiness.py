@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from math import inf
 
 from hydrarch.core.base.errors import HydrarchError
@@ -35,7 +35,7 @@ from hydrarch.core.record.states import (
 
 _FREEZES = 273.15  # K
 
-__all__ = ["Gate", "Readiness", "SectionState", "TestRecord", "gate_for", "looked_gate", "readiness"]
+__all__ = ["DoneStep", "Gate", "Readiness", "SectionState", "TestRecord", "gate_for", "looked_gate", "readiness"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,13 +96,21 @@ class SectionState:
 
 
 @dataclass(frozen=True, slots=True)
+class DoneStep:
+    """A step of a changeover that was done: when (s since 1970) and by whom."""
+
+    at: float
+    by: str
+
+
+@dataclass(frozen=True, slots=True)
 class Readiness:
     """The whole job at one moment. `joints` are those anything was done to; any other is planned.
 
     `first` lists the joints to see to first at a hand-over: dry, then unproved. `stages` is how far each stage is, from
     0 to 1; `tins` tells of cement and primer that have grown old, `lost` of joints that were made and are not on the
     drawing any more; `hand_over` is all of it counted, `held` where something goes between two pipes that are made
-    already, `handed` the last hand-over.
+    already, `handed` the last hand-over, `stepped` the steps of a changeover that are done, by name.
     """
 
     now: float
@@ -116,6 +124,7 @@ class Readiness:
     hand_over: HandOver
     held: tuple[Problem, ...] = ()
     handed: Handed | None = None
+    stepped: dict[str, DoneStep] = field(default_factory=dict)
 
 
 def readiness(
@@ -171,6 +180,7 @@ def readiness(
         hand_over=counts,
         held=held_ends(plan, assembly, states),
         handed=last_handed(log),
+        stepped={name: DoneStep(e.at, e.by) for name, e in log.stepped.items() if e.count},
     )
 
 

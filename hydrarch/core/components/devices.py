@@ -22,6 +22,7 @@ class Valve(What):
     traits: ClassVar[tuple[Trait, ...]] = ("leads-drip", "opens-zone", "fitting")
     kind: Literal["valve"] = "valve"
     opening: float = field(1.0, "Opening, 1 is wide open", "ratio", ge=0, le=1)
+    turns: Literal["not tried", "yes", "no"] = Field("not tried", title="An old one turns")
     worked: Literal["by hand", "by wire"] = Field("by hand", title="It is worked")
 
 

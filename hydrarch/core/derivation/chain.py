@@ -20,6 +20,7 @@ from hydrarch.core.burial.ovality import oval_problems
 from hydrarch.core.burial.trench import Trench, trench
 from hydrarch.core.catalogue.guidance import Caution, cautioned_at, cautions_for
 from hydrarch.core.catalogue.pipes import Pipe, pipe_called, series
+from hydrarch.core.changeover.rehearsal import Changeover, changeover
 from hydrarch.core.circulation.clogged import clogged_problems
 from hydrarch.core.circulation.round_problems import drawn_rounds
 from hydrarch.core.circulation.rounds import NO_ROUNDS, Rounds, rounds
@@ -404,6 +405,11 @@ class Derivation:
     def work(self) -> WorkOrder:
         """The order to make it in."""
         return worklist(self.plan, self.layout, self.settled.pipes, self.assembly)
+
+    @room("make", lambda d: None, "settled")
+    def changed_over(self) -> Changeover | None:
+        """The changeover that is drawn, rehearsed; None where none is."""
+        return changeover(self.plan, self.layout, self.settled.pipes)
 
     @room("make", lambda d: Checked(()), "settled")
     def stepped(self) -> Checked:

@@ -22,7 +22,8 @@ __all__ = ["GroupChange", "change_all"]
 class GroupChange(Model):
     """What all of a group are given; None leaves a thing as each has it.
 
-    `series` and `size` of "" leave them to Hydrarch again.
+    `series` and `size` of "" leave them to Hydrarch again. `existing` is whether they are there already: what is known of
+    each stays.
 
     `practice` is done the `way` of that name at all of them, "" as the rest of the job.
     """
@@ -33,13 +34,14 @@ class GroupChange(Model):
     series: str | None = Field(None, max_length=80)
     size: str | None = Field(None, max_length=20)
     wheels: bool | None = None
+    existing: bool | None = None
     practice: str | None = Field(None, max_length=40)
     way: str = Field("", max_length=40)
 
 
 def change_all(plan: Plan, chosen: Iterable[str], change: GroupChange) -> Edited:
     """Give all of what is chosen the same: points a depth below ground or a level, runs their pipe, size, way of lying,
-    or wheels over it.
+    or wheels over it; all of them whether they exist already.
     """
     points, runs = members(plan, chosen)
     if change.depth is not None and change.level is not None:
@@ -67,6 +69,10 @@ def change_all(plan: Plan, chosen: Iterable[str], change: GroupChange) -> Edited
         if not runs:
             raise HydrarchError("no pipe is chosen: choose both ends of it, or the pipe itself")
         told.append(f"{len(runs)} {'length' if len(runs) == 1 else 'lengths'} of pipe changed")
+    if change.existing is not None:
+        for thing in (*(draft.spots[p] for p in points), *(r for r in draft.body["runs"] if r["id"] in mine)):
+            thing["existing"] = (thing["existing"] or {"known": ""}) if change.existing else None
+        told.append(f"{things(points)} and {len(runs)} of pipe {'there already' if change.existing else 'new'}")
     if change.practice is not None:
         told.append(_practised(draft, points, change.practice, change.way))
     if not told:

@@ -29,7 +29,8 @@ from hydrarch.core.catalogue.pipes import Pipe, Series, series
 from hydrarch.core.catalogue.prices import fitting_price
 from hydrarch.core.catalogue.ratings import fitting_rating
 from hydrarch.core.components.base import AnyWhat, Model, kind_of
-from hydrarch.core.plan.document import EndName, Name, Plan, PortName, Words
+from hydrarch.core.plan.document import EndName, Plan
+from hydrarch.core.plan.names import Name, PortName, Words
 
 __all__ = [
     "Book",

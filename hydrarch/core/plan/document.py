@@ -18,7 +18,7 @@ from typing import Annotated, Literal, Self
 from pydantic import AfterValidator, Field, model_validator
 
 from hydrarch.core import components as _every_kind
-from hydrarch.core.base.identity import RESERVED, Names, Refers, spoken
+from hydrarch.core.base.identity import Names, Refers, spoken
 from hydrarch.core.catalogue.beginnings import beginnings
 from hydrarch.core.catalogue.fittings import end, fitting
 from hydrarch.core.catalogue.guidance import choose_practice, practices
@@ -32,6 +32,8 @@ from hydrarch.core.plan.basin_shapes import let_in
 from hydrarch.core.plan.conditions import Conditions, known
 from hydrarch.core.plan.details import Detail
 from hydrarch.core.plan.emitter_rows import fitting_on
+from hydrarch.core.plan.leaving import ChangeoverAct, Leaving
+from hydrarch.core.plan.names import AnyEnd, AnyThing, Identity, Name, PortName, Words, sayable
 from hydrarch.core.plan.tie import Tie
 from hydrarch.core.plan.underlay import Underlay
 from hydrarch.core.plan.watering import MOST_ZONES, Watering, Zone
@@ -93,27 +95,8 @@ def _end_name(name: str) -> str:
     return name
 
 
-def _free(name: str) -> str:
-    if name in RESERVED:
-        raise ValueError(f"'{name}' is a word with a meaning of its own here; call it something else")
-    return name
-
-
-def _sayable(name: str) -> str:
-    wrong = next((c for c in name if c < " " or c == "\x7f" or "\ud800" <= c <= "\udfff"), None)
-    if wrong is not None:
-        raise ValueError("a name may not hold control characters or halves of letters; type it again")
-    return name
-
-
-Name = Annotated[str, Field(max_length=80), AfterValidator(_sayable)]
-Words = Annotated[str, Field(max_length=160), AfterValidator(_sayable)]
-Identity = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$"), AfterValidator(_free)]
-AnyEnd = Annotated[str, Field(pattern=r"^[A-Za-z0-9_~-]{1,60}$"), Refers("end", holds="kind")]
-AnyThing = Annotated[Identity, Refers("thing")]
 FittingId = Annotated[str, AfterValidator(_fitting_id)]
 EndName = Annotated[str, Field(max_length=60), AfterValidator(_end_name)]
-PortName = Annotated[str, Field(pattern=r"^[a-z0-9-]{0,20}$")]
 Coordinate = Annotated[float, Field(ge=-1e5, le=1e5)]
 
 
@@ -317,7 +300,7 @@ class Plan(Model):
     """The document: everything else is derived from it."""
 
     format: Literal["hydrarch/plan/3"] = "hydrarch/plan/3"
-    name: Annotated[str, Field(min_length=1, max_length=80), AfterValidator(_sayable)]
+    name: Annotated[str, Field(min_length=1, max_length=80), AfterValidator(sayable)]
     units: Literal["us", "metric"] = "metric"
     about: str = ""
     """What kind of job it was begun as, "" for none: what is at hand and asked first goes by it, and nothing is derived
@@ -326,6 +309,10 @@ class Plan(Model):
     practices: dict[str, str] = Field(default_factory=dict)
     points: tuple[Point, ...] = listed(MAX_POINTS)
     runs: tuple[Run, ...] = listed(2 * MAX_POINTS)
+    leaving: tuple[Leaving, ...] = listed(20)
+    """Pipe that feeds the house until a changeover is over: no part of what is built, sized or handed over."""
+    changeover: tuple[ChangeoverAct, ...] = listed(100)
+    """The order of a changeover as the crew agreed it; empty where the one that is worked out is gone by."""
     scenarios: tuple[Scenario, ...] = listed(50)
     zones: tuple[Zone, ...] = listed(MOST_ZONES)
     watering: Watering = Watering()
@@ -347,7 +334,8 @@ class Plan(Model):
 
     @model_validator(mode="after")
     def _holds_together(self) -> Plan:
-        things = (*(p.id for p in self.points), *(r.id for r in self.runs), *(e.id for r in self.runs for e in r.ends))
+        pipes: tuple[Run | Leaving, ...] = (*self.runs, *self.leaving)
+        things = (*(p.id for p in self.points), *(r.id for r in pipes), *(e.id for r in pipes for e in r.ends))
         named = (
             ("scenarios and zones", [*(s.id for s in self.scenarios), *(z.id for z in self.zones)]),
             ("details", [d.name for d in self.details]),
@@ -366,7 +354,7 @@ class Plan(Model):
                 f"there is no kind of job called {self.about}; use one of {', '.join(beginnings())}, or leave it blank"
             )
         here = {p.id for p in self.points}
-        for run in self.runs:
+        for run in pipes:
             for place in run.points:
                 if place not in here:
                     raise ValueError(f"run {run.id} goes to {place}, which is not on the drawing; add that point")

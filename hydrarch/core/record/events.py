@@ -49,6 +49,7 @@ SaidKind = Literal[
     "tended",
     "got",
     "laid_out",
+    "stepped",
     "withdrawn",
 ]
 """What a crew may say; a zone that ran is written by the server alone."""
@@ -139,7 +140,8 @@ class Event:
     `joints` are those it concerns, each with what it was then; a test also has its section, pressure (Pa), end and
     result, and the readings with their instrument where they were taken down. A hand-over is `told` what stood
     unfinished then. `of` names what an event is about: the hand-over that is taken over, what was tended to, got
-    (`count` of it now in the basket) or laid out (1, or 0 where it was taken back), or the event that is withdrawn.
+    (`count` of it now in the basket) or laid out (1, or 0 where it was taken back), the step of a changeover that was
+    done (1, or 0 where that was said by mistake), or the event that is withdrawn.
     `level` (m) is the invert that was read at a joint of a drain.
     `clock` is by how much (s) its times were put right, where the clock of the phone that said it was wrong; `page` and
     `tick` (s) are its second clock, which nobody sets: the opening of the page it was said on, and how long that had
@@ -200,6 +202,7 @@ _OF_NO_JOINT: tuple[SaidKind, ...] = (
     "tended",
     "got",
     "laid_out",
+    "stepped",
     "withdrawn",
 )
 
@@ -225,11 +228,11 @@ def _whole(event: Event) -> Event:
         raise ValueError("who hands over says what comes next")
     if kind == "taken_over" and not event.of:
         raise ValueError("who takes over says which hand-over it is")
-    if kind in ("tended", "got", "laid_out", "withdrawn") and not event.of:
+    if kind in ("tended", "got", "laid_out", "stepped", "withdrawn") and not event.of:
         raise ValueError(f"an event '{kind}' says what it was done to")
     if kind == "withdrawn" and not event.note.strip():
         raise ValueError("who withdraws a record says why")
-    if kind in ("got", "laid_out") and event.count is None:
+    if kind in ("got", "laid_out", "stepped") and event.count is None:
         raise ValueError(f"an event '{kind}' says how many")
     if kind == "levelled" and (event.level is None or len(event.joints) != 1):
         raise ValueError("an event 'levelled' says the invert read at one joint")

@@ -38,6 +38,7 @@ class Log:
         self.tended: dict[str, Event] = {}
         self.got: dict[str, int] = {}
         self.laid: dict[str, bool] = {}
+        self.stepped: dict[str, Event] = {}
 
     def add(self, new: Iterable[Event]) -> None:
         """Add events; where one happened before the last, or is withdrawn by another, all are folded again."""
@@ -66,6 +67,8 @@ class Log:
             self.got[event.of] = event.count or 0
         if event.kind == "laid_out":
             self.laid[event.of] = bool(event.count)
+        if event.kind == "stepped":
+            self.stepped[event.of] = event
         if event.kind == "tended":
             self.tended[event.of] = event
         if event.section is None:

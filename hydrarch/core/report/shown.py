@@ -12,6 +12,7 @@ from hydrarch.core.base.problems import Stage
 from hydrarch.core.building.hot_water import House
 from hydrarch.core.burial.trench import Trench
 from hydrarch.core.catalogue.guidance import Caution
+from hydrarch.core.changeover.rehearsal import Changeover
 from hydrarch.core.circulation.overflow import stands_open
 from hydrarch.core.circulation.rounds import Rounds
 from hydrarch.core.commissioning.inverts import WantedInvert
@@ -260,6 +261,12 @@ def _work(d: Derivation) -> tuple[Task, ...]:
 def _groups(d: Derivation) -> tuple[Glueup, ...]:
     """What is made in one go."""
     return d.work.groups
+
+
+@part("make", room="changed_over")
+def _changeover(d: Derivation) -> Changeover | None:
+    """The changeover from an old service to a new one, step by step."""
+    return d.changed_over
 
 
 @part("prove", "keep", room="sections")

@@ -88,6 +88,8 @@ export type GroupAct =
   | "drip-head"
   | "jet-ring"
   | "room"
+  | "new-service"
+  | "loop"
   | "set-down";
 
 type Verb = "get" | "post" | "put" | "patch" | "delete";

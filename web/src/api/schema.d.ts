@@ -725,6 +725,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/groups/loop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hang a temporary loop on
+         * @description On the first of what is chosen, from a supply beyond the drawing or to the second.
+         */
+        post: operations["hang_loop_api_groups_loop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/groups/mirror": {
         parameters: {
             query?: never;
@@ -759,6 +779,26 @@ export interface paths {
          * @description By measures, in words.
          */
         post: operations["move_group_api_groups_move_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/groups/new-service": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * New pipe in the place of an old service
+         * @description Along the first of what is chosen, an existing run; the old pipe stays in use until the changeover.
+         */
+        post: operations["lay_new_service_api_groups_new_service_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3278,6 +3318,52 @@ export interface components {
             };
         };
         /**
+         * Changeover
+         * @description The rehearsal. `agreed` says that the order is the crew's own; `order` is the one that was worked out, empty where
+         *     none is.
+         *
+         *     `dry_minutes` is how long the house has no water at the least in what was played, `least_minutes` in the order that
+         *     was worked out (None where there is none). `bring` is what is brought for the loop and taken home.
+         */
+        Changeover: {
+            /** Agreed */
+            agreed: boolean;
+            /** Bring */
+            bring: string[];
+            /** Dry Minutes */
+            dry_minutes: number;
+            /** Least Minutes */
+            least_minutes: number | null;
+            /** Order */
+            order: components["schemas"]["ChangeoverAct"][];
+            /** Problems */
+            problems: components["schemas"]["Problem"][];
+            /** Steps */
+            steps: components["schemas"]["RehearsedStep"][];
+        };
+        /**
+         * ChangeoverAct
+         * @description One step of a changeover: what is `do`ne, at which `thing` (a valve, a tap) or `end` of a pipe. What it was done
+         *     at may be gone from the drawing: then both are blank.
+         */
+        ChangeoverAct: {
+            /**
+             * Do
+             * @enum {string}
+             */
+            do: "shut" | "open" | "let_down" | "take_off" | "join" | "cap" | "connect" | "disconnect";
+            /**
+             * End
+             * @default
+             */
+            end: string;
+            /**
+             * Thing
+             * @default
+             */
+            thing: string;
+        };
+        /**
          * ChannelDrain
          * @description A grated channel of `long` (m) that takes what runs over paving.
          */
@@ -3850,6 +3936,16 @@ export interface components {
              * @enum {string}
              */
             side: "cold" | "hot";
+        };
+        /**
+         * DoneStep
+         * @description A step of a changeover that was done: when (s since 1970) and by whom.
+         */
+        DoneStep: {
+            /** At */
+            at: number;
+            /** By */
+            by: string;
         };
         /**
          * Downpipe
@@ -4996,6 +5092,8 @@ export interface components {
              * @example 1 ft 6 in
              */
             depth: string;
+            /** Existing */
+            existing?: boolean | null;
             /**
              * Level
              * @default
@@ -5432,6 +5530,19 @@ export interface components {
             problems: components["schemas"]["Problem"][];
             /** Waits */
             waits: components["schemas"]["HotWait"][];
+        };
+        /**
+         * HouseTap
+         * @description What a tap of the house gives by itself after a step (m³/s), and what it wants; None where a size or pressure on
+         *     its way is not known.
+         */
+        HouseTap: {
+            /** Gives */
+            gives: number | null;
+            /** Point */
+            point: string;
+            /** Wants */
+            wants: number;
         };
         /**
          * Hydrant
@@ -6186,6 +6297,55 @@ export interface components {
             ][];
             /** Title */
             title: string;
+        };
+        /**
+         * Leaving
+         * @description An `old` service that is dead after the changeover, or a temporary `loop` that feeds the house meanwhile.
+         *
+         *     A loop without an end `b` comes from a supply that is not on the drawing, a neighbour's tap, with `pressure` (Pa,
+         *     gauge) at rest; 0 where that was not read. `length` (m) is by the tape, None where the drawing's is taken.
+         */
+        Leaving: {
+            a: components["schemas"]["LeavingEnd"];
+            b?: components["schemas"]["LeavingEnd"] | null;
+            /** Id */
+            id: string;
+            /** Length */
+            length?: number | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Pressure
+             * @default 0
+             */
+            pressure: number;
+            /** Series */
+            series?: string | null;
+            /** Size */
+            size?: string | null;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "old" | "loop";
+        };
+        /**
+         * LeavingEnd
+         * @description One end of pipe that leaves: who it is, and the thing and port it comes to.
+         */
+        LeavingEnd: {
+            /** Id */
+            id: string;
+            /** Point */
+            point: string;
+            /**
+             * Port
+             * @default
+             */
+            port: string;
         };
         /**
          * LeftOut
@@ -7600,6 +7760,11 @@ export interface components {
              */
             about: string;
             /**
+             * Changeover
+             * @default []
+             */
+            changeover: components["schemas"]["ChangeoverAct"][];
+            /**
              * @default {
              *       "air_temperature": 291.15,
              *       "altitude": 0,
@@ -7646,6 +7811,11 @@ export interface components {
              * @constant
              */
             format: "hydrarch/plan/3";
+            /**
+             * Leaving
+             * @default []
+             */
+            leaving: components["schemas"]["Leaving"][];
             /**
              * Measured
              * @default []
@@ -8244,7 +8414,7 @@ export interface components {
          *     `first` lists the joints to see to first at a hand-over: dry, then unproved. `stages` is how far each stage is, from
          *     0 to 1; `tins` tells of cement and primer that have grown old, `lost` of joints that were made and are not on the
          *     drawing any more; `hand_over` is all of it counted, `held` where something goes between two pipes that are made
-         *     already, `handed` the last hand-over.
+         *     already, `handed` the last hand-over, `stepped` the steps of a changeover that are done, by name.
          */
         Readiness: {
             /** Cautions */
@@ -8273,6 +8443,10 @@ export interface components {
             /** Stages */
             stages: {
                 [key: string]: number;
+            };
+            /** Stepped */
+            stepped?: {
+                [key: string]: components["schemas"]["DoneStep"];
             };
             /** Tins */
             tins: components["schemas"]["Problem"][];
@@ -8374,6 +8548,39 @@ export interface components {
              * @default 170000
              */
             pressure: number;
+        };
+        /**
+         * RehearsedStep
+         * @description One step as it was played.
+         *
+         *     `name` is its own for ticks, `says` and `note` what to do and mind. `dry` are the outlets without water after it,
+         *     `taps` what each gives. `why` is why it stops here, "" where it does not, and `stop` says so in words.
+         */
+        RehearsedStep: {
+            act: components["schemas"]["ChangeoverAct"];
+            /** Dry */
+            dry: string[];
+            /** Minutes */
+            minutes: number;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Says */
+            says: string;
+            /**
+             * Stop
+             * @default
+             */
+            stop: string;
+            /** Taps */
+            taps: components["schemas"]["HouseTap"][];
+            /**
+             * Why
+             * @default
+             * @enum {string}
+             */
+            why: "" | "floods" | "under-pressure" | "not-let-down" | "stuck" | "taken" | "nothing-there" | "unfinished";
         };
         /**
          * ReliefValve
@@ -8784,7 +8991,7 @@ export interface components {
             /** @default [] */
             joints: string[];
             /** @enum {string} */
-            kind: "dry_fitted" | "left_dry" | "made" | "undone" | "looked" | "levelled" | "tested" | "buried" | "handed_over" | "taken_over" | "tended" | "got" | "laid_out" | "withdrawn";
+            kind: "dry_fitted" | "left_dry" | "made" | "undone" | "looked" | "levelled" | "tested" | "buried" | "handed_over" | "taken_over" | "tended" | "got" | "laid_out" | "stepped" | "withdrawn";
             /**
              * Level
              * @default null
@@ -9548,6 +9755,7 @@ export interface components {
             bill?: components["schemas"]["BillRow"][] | null;
             /** Cautions */
             cautions?: components["schemas"]["Caution"][] | null;
+            changeover?: components["schemas"]["Changeover"] | null;
             cuts?: components["schemas"]["CutList"] | null;
             /** Drained To */
             drained_to?: components["schemas"]["AtDrain"][] | null;
@@ -10653,6 +10861,12 @@ export interface components {
              * @default 1
              */
             opening: number;
+            /**
+             * An old one turns
+             * @default not tried
+             * @enum {string}
+             */
+            turns: "not tried" | "yes" | "no";
             /**
              * It is worked
              * @default by hand
@@ -13938,6 +14152,70 @@ export interface operations {
             };
         };
     };
+    hang_loop_api_groups_loop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Chosen"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     mirror_group_api_groups_mirror_post: {
         parameters: {
             query?: never;
@@ -14012,6 +14290,70 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Move"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edited"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    lay_new_service_api_groups_new_service_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Chosen"];
             };
         };
         responses: {

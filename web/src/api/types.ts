@@ -9,8 +9,13 @@ export type Head = Extract<What, { arc?: number }>;
 export type Point = Required<Omit<Schemas["Point"], "what">> & { what: What };
 export type RunEnd = Required<Schemas["RunEnd"]>;
 export type Run = Required<Omit<Schemas["Run"], "a" | "b">> & { a: RunEnd; b: RunEnd };
+export type Leaving = Required<Omit<Schemas["Leaving"], "a" | "b">> & { a: RunEnd; b: RunEnd | null };
+export type ChangeoverAct = Schemas["ChangeoverAct"];
+export type Changeover = Schemas["Changeover"];
+export type RehearsedStep = Schemas["RehearsedStep"];
 export type Scenario = Required<Schemas["Scenario"]>;
-export type Plan = Required<Omit<Schemas["Plan"], "points" | "runs" | "scenarios">> & {
+export type Plan = Required<Omit<Schemas["Plan"], "points" | "runs" | "scenarios" | "leaving">> & {
+  leaving: Leaving[];
   points: Point[];
   runs: Run[];
   scenarios: Scenario[];

@@ -22,6 +22,7 @@ export const words: Record<Entry["event"]["kind"], string> = {
   tended: "Done again",
   got: "Put in the basket",
   laid_out: "Laid out",
+  stepped: "Changeover step",
   buried: "Buried",
   withdrawn: "Record withdrawn",
 };

@@ -15,6 +15,7 @@ import { Emitters } from "./Emitters";
 import { type Box, type Spot, toScreen } from "./geometry";
 import { Hands } from "./Hands";
 import { chosenSpot, cornersOf, highlightOf, segmentsOf, wrongPlaces } from "./inSight";
+import { LeavingLines } from "./LeavingLines";
 import { type Label, type Placed, placeLabels } from "./labels";
 import { Grid, Grounds, Joints, Labels, Points, ScaleAndNorth, Throws } from "./layers";
 import { Marks } from "./Marks";
@@ -191,6 +192,9 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
             {how.kind === "side" && <Grounds points={cut.plan.points} how={how} view={view} />}
             <Waters of={derived.lines.waters} how={how} view={view} />
             <Marks points={cut.plan.points} how={how} view={view} />
+            {how.kind === "above" && plan.leaving.length > 0 && (
+              <LeavingLines leaving={plan.leaving} points={plan.points} view={view} />
+            )}
             <Pipes segments={segments} active={highlighted} />
             <Emitters of={derived.lines.emitters} how={how} view={view} />
             <Bodies bodies={held} wrong={wrong} how={how} view={view} />

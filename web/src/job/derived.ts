@@ -2,9 +2,12 @@ import type { PlanProblem, Stage, StageAnswer } from "../api/types";
 
 /** What follows from one revision of the plan, as far as it was answered: the parts of the stages that were asked for. */
 export type Derived = {
-  [P in Exclude<keyof StageAnswer, "standing" | "stage" | "wire" | "problems">]-?: NonNullable<StageAnswer[P]>;
+  [P in Exclude<keyof StageAnswer, "standing" | "stage" | "wire" | "changeover" | "problems">]-?: NonNullable<
+    StageAnswer[P]
+  >;
 } & {
   wire: StageAnswer["wire"];
+  changeover: StageAnswer["changeover"];
   /** The problems up to each stage that was answered: an answer of one stage never replaces those of another. */
   problems: Partial<Record<Stage, readonly PlanProblem[]>>;
 };
@@ -34,6 +37,7 @@ export const nothingDerived: Derived = {
   cuts: { pieces: [], nests: [], arcs: [], problems: [] },
   work: [],
   groups: [],
+  changeover: null,
   sections: [],
   tins: [],
 };

@@ -19,9 +19,14 @@ export function folded(
   const { readiness } = standing;
   const joints: Record<string, JointState> = { ...readiness.joints };
   const touched = new Set<string>();
+  const stepped = { ...readiness.stepped };
   const said = waiting.map((e) => e.event).sort(inOrder);
   for (const event of said) {
     if (event.section) touched.add(event.section);
+    if (event.kind === "stepped" && event.of) {
+      if (event.count) stepped[event.of] = { at: event.at, by: event.by };
+      else delete stepped[event.of];
+    }
     for (const joint of event.joints) {
       joints[joint] = after(joints[joint] ?? planned(joint), event, procedures, now);
       for (const s of sections) if (s.joints.includes(joint)) touched.add(s.id);
@@ -44,6 +49,7 @@ export function folded(
     readiness: {
       ...readiness,
       joints,
+      stepped,
       sections: { ...readiness.sections, ...Object.fromEntries(changed) },
       hand_over: told,
     },

@@ -14,6 +14,7 @@ import { ConditionsHere } from "../ConditionsHere";
 import { Lost } from "../keep/Lost";
 import { Problems, StageProblems } from "../Problems";
 import { Weather } from "../Weather";
+import { ChangeoverSteps } from "./ChangeoverSteps";
 import { JointCard } from "./JointCard";
 
 /** Parts of the work that are listed before all are asked for. */
@@ -76,6 +77,7 @@ export function MakeSheet() {
           onMove={go}
         />
       )}
+      <ChangeoverSteps />
       <Problems problems={readiness.held} />
       <Lost />
       <StageProblems stage="make" />

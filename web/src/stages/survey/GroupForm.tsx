@@ -139,6 +139,7 @@ function Give({ act, pipes }: ActProps & { pipes: boolean }) {
   const [situation, setSituation] = useState("-");
   const [practice, setPractice] = useState("");
   const [way, setWay] = useState("");
+  const [existing, setExisting] = useState("-");
   const family = reference.series.find((s) => s.id === series);
   const asked = reference.practices.find((p) => p.question === practice);
   const change = {
@@ -149,6 +150,7 @@ function Give({ act, pipes }: ActProps & { pipes: boolean }) {
     series: series === "-" ? null : series,
     size: size === "-" ? null : size,
     situation: situation === "-" ? null : situation,
+    existing: existing === "-" ? null : existing === "yes",
   };
   const none = Object.values(change).every((v) => v === null || v === "");
   const here = reference.practices.filter((p) => reference.at_a_place.includes(p.question));
@@ -183,6 +185,12 @@ function Give({ act, pipes }: ActProps & { pipes: boolean }) {
             />
           </>
         )}
+        <Pick
+          label="There already"
+          options={[same, ["yes", "yes, existing"], ["no", "no, new"]]}
+          value={existing}
+          onPick={setExisting}
+        />
         <Pick
           label="Done there in another way"
           options={[same, ...here.map((p) => [p.question, p.title] as const)]}

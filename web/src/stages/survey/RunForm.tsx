@@ -1,5 +1,7 @@
 import { useEffect } from "react";
+import { api } from "../../api/client";
 import type { Run } from "../../api/types";
+import { useAsked } from "../../job/asked";
 import { repairOf } from "../../job/benchPlace";
 import { changeRun, removeRun, splitRun } from "../../job/edits";
 import { useProblems, useReadyJob, useSaved } from "../../job/hooks";
@@ -22,10 +24,15 @@ export function RunForm({ run }: { run: Run }) {
   const need = useJob((s) => s.need);
   const select = useJob((s) => s.select);
   const saved = useSaved();
+  const { says, ask } = useAsked();
   // biome-ignore lint/correctness/useExhaustiveDependencies: asked anew for every revision
   useEffect(() => {
     if (saved) void need("size");
   }, [saved, need, job.revision]);
+  const replace = async () => {
+    const done = await ask((before) => api.group("new-service", { chosen: [run.id] }, before));
+    if (done) select(done.chosen[0] ?? null);
+  };
   const set = (change: Partial<Run>) => edit((p) => changeRun(p, run.id, change));
   const [a, b] = [run.a, run.b].map((e) => plan.points.find((p) => p.id === e.point));
   const choice = derived.sizes.choices[run.id];
@@ -95,6 +102,17 @@ export function RunForm({ run }: { run: Run }) {
       )}
       <RunPorts run={run} />
       {!run.coupled && <Met existing={run.existing} onExisting={(existing) => set({ existing })} what="this pipe" />}
+      {!run.existing && plan.leaving.some((x) => x.what === "old") && (
+        <p className="mt-2 text-[0.875rem]">
+          The old pipe stays in use until the changeover: its order is worked out in Make.
+        </p>
+      )}
+      {run.existing && !run.coupled && (
+        <p className="mt-2">
+          <Button onClick={replace}>New pipe takes its place</Button>
+          {says && <span role="status"> {says}</span>}
+        </p>
+      )}
       {!run.coupled && run.situation === "buried" && (
         <Check
           label="Wheels go over it: a drive, a gateway"

@@ -15,6 +15,7 @@ import { PictureBeneath } from "./Beneath";
 import { Conditions } from "./Conditions";
 import { Details } from "./Details";
 import { GroupForm } from "./GroupForm";
+import { LeavingPipes } from "./LeavingPipes";
 import { Levels } from "./Levels";
 import { OnEarth } from "./OnEarth";
 import { PointForm } from "./PointForm";
@@ -63,6 +64,7 @@ export function SurveySheet() {
           <Problems problems={problems.filter((p) => p.severity !== "note")} />
           <AddByTyping />
           {plan.points.some((p) => has(reference, p, "fixture")) || plan.about === "house" ? <RoomSet /> : null}
+          <LeavingPipes />
           <PointsIn />
           <Levels />
           <Details />
