@@ -37,6 +37,7 @@ CORE = (
     "changeover",
     "record",
     "commissioning",
+    "diagnosis",
     "derivation",
     "measuring",
     "report",

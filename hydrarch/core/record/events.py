@@ -22,6 +22,7 @@ __all__ = [
     "JointName",
     "JointMark",
     "Moment",
+    "Observation",
     "Reading",
     "SaidKind",
     "JointSpot",
@@ -50,6 +51,7 @@ SaidKind = Literal[
     "got",
     "laid_out",
     "stepped",
+    "observed",
     "withdrawn",
 ]
 """What a crew may say; a zone that ran is written by the server alone."""
@@ -134,6 +136,19 @@ class Instrument:
 
 
 @dataclass(frozen=True, slots=True)
+class Observation:
+    """What was read at a place while a scenario ran, to find a fault: gauge pressure (Pa) or flow (m³/s), and how far
+    the instrument may be off (same unit).
+    """
+
+    __pydantic_config__: ClassVar[ConfigDict] = _STRICT
+    what: Literal["pressure", "flow"]
+    value: Annotated[float, Field(ge=0, le=1e8)]
+    error: Annotated[float, Field(gt=0, le=1e6)]
+    scenario: Annotated[Text, Field(max_length=60)]
+
+
+@dataclass(frozen=True, slots=True)
 class Event:
     """What the crew did. `at` is seconds since 1970 (UTC); `override` is the reason a gate was passed, "" if none.
 
@@ -142,7 +157,8 @@ class Event:
     unfinished then. `of` names what an event is about: the hand-over that is taken over, what was tended to, got
     (`count` of it now in the basket) or laid out (1, or 0 where it was taken back), the step of a changeover that was
     done (1, or 0 where that was said by mistake), or the event that is withdrawn.
-    `level` (m) is the invert that was read at a joint of a drain.
+    `level` (m) is the invert that was read at a joint of a drain, `seen` what was read at a place of the line to find a
+    fault.
     `clock` is by how much (s) its times were put right, where the clock of the phone that said it was wrong; `page` and
     `tick` (s) are its second clock, which nobody sets: the opening of the page it was said on, and how long that had
     been open. `device_off` is by how much that phone knew its clock to be wrong as it was said, `doubt` how much (s)
@@ -173,6 +189,7 @@ class Event:
     count: Annotated[int, Field(ge=0, le=100_000)] | None = None
     instrument: Instrument | None = None
     level: Annotated[float, Field(ge=-3000, le=9000)] | None = None
+    seen: Observation | None = None
 
     @property
     def surely(self) -> float:
@@ -203,6 +220,7 @@ _OF_NO_JOINT: tuple[SaidKind, ...] = (
     "got",
     "laid_out",
     "stepped",
+    "observed",
     "withdrawn",
 )
 
@@ -228,7 +246,7 @@ def _whole(event: Event) -> Event:
         raise ValueError("who hands over says what comes next")
     if kind == "taken_over" and not event.of:
         raise ValueError("who takes over says which hand-over it is")
-    if kind in ("tended", "got", "laid_out", "stepped", "withdrawn") and not event.of:
+    if kind in ("tended", "got", "laid_out", "stepped", "observed", "withdrawn") and not event.of:
         raise ValueError(f"an event '{kind}' says what it was done to")
     if kind == "withdrawn" and not event.note.strip():
         raise ValueError("who withdraws a record says why")
@@ -236,6 +254,8 @@ def _whole(event: Event) -> Event:
         raise ValueError(f"an event '{kind}' says how many")
     if kind == "levelled" and (event.level is None or len(event.joints) != 1):
         raise ValueError("an event 'levelled' says the invert read at one joint")
+    if (kind == "observed") != (event.seen is not None):
+        raise ValueError("an event 'observed' says what was read, and no other does")
     if kind == "tested" and (event.pressure is None or event.ended is None or event.passed is None):
         raise ValueError("a test has a pressure, an end and a result")
     return event

@@ -39,6 +39,7 @@ class Log:
         self.got: dict[str, int] = {}
         self.laid: dict[str, bool] = {}
         self.stepped: dict[str, Event] = {}
+        self.observed: list[Event] = []
 
     def add(self, new: Iterable[Event]) -> None:
         """Add events; where one happened before the last, or is withdrawn by another, all are folded again."""
@@ -67,6 +68,8 @@ class Log:
             self.got[event.of] = event.count or 0
         if event.kind == "laid_out":
             self.laid[event.of] = bool(event.count)
+        if event.kind == "observed":
+            self.observed.append(event)
         if event.kind == "stepped":
             self.stepped[event.of] = event
         if event.kind == "tended":

@@ -374,6 +374,8 @@ export const api = {
   mishaps: (job: string) => get("/api/jobs/{job_id}/mishaps", { params: of(job) }),
   happens: (job: string, asked: Body<"/api/jobs/{job_id}/happens">, signal: AbortSignal) =>
     post("/api/jobs/{job_id}/happens", { params: of(job), body: asked, signal }),
+  fault: (job: string, scenario: string) =>
+    get("/api/jobs/{job_id}/fault", { params: { path: { job_id: job }, query: { scenario } } }),
   twoOpen: (job: string) => get("/api/jobs/{job_id}/two-open", { params: of(job) }),
   drainPipe: (job: string) => get("/api/jobs/{job_id}/drain-pipe", { params: of(job) }),
   looped: (job: string) => get("/api/jobs/{job_id}/looped", { params: of(job) }),

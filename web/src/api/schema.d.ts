@@ -1141,6 +1141,29 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/fault": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What would explain the readings
+         * @description Faults weighed by the readings of a scenario ("shut" for all outlets shut), and what to read next. Readings are
+         *     events "observed".
+         *
+         *     The work ends with the request: break the request off and it stops.
+         */
+        get: operations["find_fault_api_jobs__job_id__fault_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/glance": {
         parameters: {
             query?: never;
@@ -3905,6 +3928,37 @@ export interface components {
             seen: "above" | "south" | "east" | "north" | "west" | "standing";
         };
         /**
+         * Diagnosis
+         * @description The explanations, most probable first; the probability that nothing is wrong, that it is something not listed, and
+         *     of the others together; and what to read next, None where no place tells more.
+         *
+         *     `unexplained` says that no candidate fits, `alike` that the first may be at several places which no reading that is
+         *     offered tells apart, `left_out` readings at places where nothing is worked out in this scenario.
+         */
+        Diagnosis: {
+            /** Alike */
+            alike: boolean;
+            /** Count */
+            count: number;
+            /** Explanations */
+            explanations: components["schemas"]["Explanation"][];
+            /** Left Out */
+            left_out: string[];
+            /** Looks */
+            looks: components["schemas"]["NextLook"][];
+            next: components["schemas"]["NextLook"] | null;
+            /** Nothing */
+            nothing: number;
+            /** Others */
+            others: number;
+            /** Readings */
+            readings: components["schemas"]["ReadHere"][];
+            /** Unexplained */
+            unexplained: boolean;
+            /** Unlisted */
+            unlisted: number;
+        };
+        /**
          * Dishwasher
          * @description The tap of a machine that washes dishes.
          */
@@ -4648,6 +4702,31 @@ export interface components {
             units: number;
         };
         /**
+         * Explanation
+         * @description A fault, or two, that may be the cause. `kinds` are what they are, `places` for each the points or runs it may be
+         *     at, the likeliest first: more than one where no place that can be read tells them apart. `sizes` are the best
+         *     magnitudes: a leak's flow (m³/s), the bore left (m) of what is blocked, times an opening passes, share of head a
+         *     source lost.
+         *
+         *     `gives` are what it gives at each reading, `at_next` at the place to read next.
+         */
+        Explanation: {
+            /** At Next */
+            at_next: number | null;
+            /** Explains */
+            explains: boolean;
+            /** Gives */
+            gives: number[];
+            /** Kinds */
+            kinds: ("leak" | "blocked pipe" | "valve partly shut" | "check valve stuck" | "filter clogged" | "worn" | "clogged" | "weak source")[];
+            /** Places */
+            places: string[][];
+            /** Probability */
+            probability: number;
+            /** Sizes */
+            sizes: number[];
+        };
+        /**
          * ExportView
          * @description An export a job offers: by name, as people read it, whether it is kept as a file or shown, and whether it needs to
          *     know where on earth the job lies.
@@ -4679,6 +4758,36 @@ export interface components {
              * @default
              */
             note: string;
+        };
+        /**
+         * FaultFinding
+         * @description What was read in a scenario, who read it when (s since 1970), and what would explain it.
+         */
+        FaultFinding: {
+            /** By */
+            by: {
+                [key: string]: [
+                    string,
+                    number
+                ];
+            };
+            found: components["schemas"]["Diagnosis"];
+            /** Scenario */
+            scenario: string;
+            /** Scenarios */
+            scenarios: components["schemas"]["FaultScenario"][];
+        };
+        /**
+         * FaultScenario
+         * @description A scenario that readings are taken in, and how many there are.
+         */
+        FaultScenario: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Readings */
+            readings: number;
         };
         /**
          * FieldView
@@ -7053,6 +7162,26 @@ export interface components {
             units: "us" | "metric";
         };
         /**
+         * NextLook
+         * @description What to read next: where and what, how much it is expected to tell (bit) in how many minutes, and whether it tells
+         *     the first two explanations apart.
+         */
+        NextLook: {
+            /** Minutes */
+            minutes: number;
+            /** Parts First Two */
+            parts_first_two: boolean;
+            /** Point */
+            point: string;
+            /** Tells */
+            tells: number;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "pressure" | "flow";
+        };
+        /**
          * NodeView
          * @description One choice for a point: what it is in words, all the joints it takes, its price, and whether it is used now.
          *
@@ -7100,6 +7229,24 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * Observation
+         * @description What was read at a place while a scenario ran, to find a fault: gauge pressure (Pa) or flow (m³/s), and how far
+         *     the instrument may be off (same unit).
+         */
+        Observation: {
+            /** Error */
+            error: number;
+            /** Scenario */
+            scenario: string;
+            /** Value */
+            value: number;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "pressure" | "flow";
         };
         /**
          * Offer
@@ -8408,6 +8555,29 @@ export interface components {
             used: string;
         };
         /**
+         * ReadHere
+         * @description A reading beside what was expected there; `fits` within twice its doubt.
+         */
+        ReadHere: {
+            /** Doubt */
+            doubt: number;
+            /** Expected */
+            expected: number;
+            /** Fits */
+            fits: boolean;
+            /** Id */
+            id: string;
+            /** Point */
+            point: string;
+            /** Value */
+            value: number;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "pressure" | "flow";
+        };
+        /**
          * Readiness
          * @description The whole job at one moment. `joints` are those anything was done to; any other is planned.
          *
@@ -8991,7 +9161,7 @@ export interface components {
             /** @default [] */
             joints: string[];
             /** @enum {string} */
-            kind: "dry_fitted" | "left_dry" | "made" | "undone" | "looked" | "levelled" | "tested" | "buried" | "handed_over" | "taken_over" | "tended" | "got" | "laid_out" | "stepped" | "withdrawn";
+            kind: "dry_fitted" | "left_dry" | "made" | "undone" | "looked" | "levelled" | "tested" | "buried" | "handed_over" | "taken_over" | "tended" | "got" | "laid_out" | "stepped" | "observed" | "withdrawn";
             /**
              * Level
              * @default null
@@ -9037,6 +9207,8 @@ export interface components {
              * @default null
              */
             section: string | null;
+            /** @default null */
+            seen: components["schemas"]["Observation"] | null;
             /**
              * Temperature
              * @default null
@@ -15520,6 +15692,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    find_fault_api_jobs__job_id__fault_get: {
+        parameters: {
+            query?: {
+                scenario?: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultFinding"];
                 };
             };
             /** @description Not there */

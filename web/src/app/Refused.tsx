@@ -23,6 +23,7 @@ export const words: Record<Entry["event"]["kind"], string> = {
   got: "Put in the basket",
   laid_out: "Laid out",
   stepped: "Changeover step",
+  observed: "Read to find a fault",
   buried: "Buried",
   withdrawn: "Record withdrawn",
 };

@@ -12,6 +12,7 @@ import { Bodies, jointSpot, useBodies } from "./Bodies";
 import { cutOut, type Detail } from "./details";
 import { dress } from "./dress";
 import { Emitters } from "./Emitters";
+import { FaultPins } from "./FaultPins";
 import { type Box, type Spot, toScreen } from "./geometry";
 import { Hands } from "./Hands";
 import { chosenSpot, cornersOf, highlightOf, segmentsOf, wrongPlaces } from "./inSight";
@@ -217,6 +218,7 @@ export function Drawing({ stage, scenario }: { stage: Stage; scenario: string })
               />
             )}
             <Labels labels={labels} />
+            {how.kind === "above" && <FaultPins plan={plan} view={view} />}
             <Hands job={job.id} plan={plan} joints={derived.joints} view={view} />
             {thrower && <ArcHandles head={thrower} view={view} />}
             {fromSpot && cross && (

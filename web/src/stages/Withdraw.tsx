@@ -6,7 +6,7 @@ import { Button } from "../ui/parts";
 import { Words } from "../ui/Typed";
 
 /** Withdraw a record that was entered by mistake: it stays readable, and counts for nothing from now on. It takes a reason. */
-export function Withdraw({ event, what }: { event: string; what: string }) {
+export function Withdraw({ event, what, onDone }: { event: string; what: string; onDone?: () => void }) {
   const { say, fault } = useSay();
   const [reason, setReason] = useState("");
   return (
@@ -20,7 +20,7 @@ export function Withdraw({ event, what }: { event: string; what: string }) {
         tone="dry"
         className="mt-1"
         disabled={!reason.trim()}
-        onClick={() => void say([newEvent("withdrawn", { of: event, note: reason })])}
+        onClick={() => void say([newEvent("withdrawn", { of: event, note: reason })]).then(() => onDone?.())}
       >
         Withdraw
       </Button>

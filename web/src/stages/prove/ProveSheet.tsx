@@ -14,6 +14,7 @@ import { useNow } from "../../ui/useNow";
 import { ConditionsHere } from "../ConditionsHere";
 import { Dangers } from "../Problems";
 import { Withdraw } from "../Withdraw";
+import { FindFault } from "./FindFault";
 import { BuryForm, TestForm } from "./Forms";
 import { LeakWalk } from "./LeakWalk";
 import { Readings } from "./Readings";
@@ -42,6 +43,7 @@ export function ProveSheet() {
       {sections.map((s) => (
         <SectionCard key={s.id} section={s} />
       ))}
+      <FindFault />
       <LeakWalk />
       <ConditionsHere title="What is tested to" names={["test_pressure"]} />
       <Person />

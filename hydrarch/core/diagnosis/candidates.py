@@ -1,0 +1,278 @@
+"""Faults a line may have, each a change to its network with one magnitude within what is physically possible."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.catalogue.pipes import Pipe
+from hydrarch.core.components.devices import CheckValve, Filter, Valve
+from hydrarch.core.components.outlets import DripRow, Outlet
+from hydrarch.core.hydraulics.flow import FlowModel
+from hydrarch.core.hydraulics.network import Network, Solver
+from hydrarch.core.hydraulics.regulated import make_solver
+from hydrarch.core.plan.document import Plan
+
+__all__ = ["FAULTS", "PRIORS", "PossibleFault", "FaultKind", "FaultyLine", "Found", "blocked_coefficient"]
+
+FaultKind = Literal[
+    "leak", "blocked pipe", "valve partly shut", "check valve stuck", "filter clogged", "worn", "clogged", "weak source"
+]
+FAULTS: tuple[FaultKind, ...] = (
+    "leak",
+    "blocked pipe",
+    "valve partly shut",
+    "check valve stuck",
+    "filter clogged",
+    "worn",
+    "clogged",
+    "weak source",
+)
+PRIORS: Mapping[str, float] = {
+    "leak": 0.25,
+    "blocked pipe": 0.10,
+    "valve partly shut": 0.15,
+    "check valve stuck": 0.05,
+    "filter clogged": 0.15,
+    "worn": 0.08,
+    "clogged": 0.10,
+    "weak source": 0.12,
+}
+"""How often each kind is the fault, before anything is read: from memory, for want of a survey. Shared out among its
+places: leaks by joints, blocked pipe by length.
+"""
+CONTRACTION = 0.62
+"""Share of a sharp opening that the jet behind it fills (Weisbach's sharp orifice, in any handbook of hydraulics)."""
+_GRID = 11
+_STILL, _LEAST_FLOW = 1e-7, 2e-4
+"""m³/s, 12 L/min: what a leak is a share of where nothing is open."""
+
+
+def blocked_coefficient(share: float) -> float:
+    """Loss coefficient of pipe narrowed to a share of its bore, by sudden enlargement behind the jet:
+    K = (1 / (0.62 share²) − 1)², of the pipe's own velocity. Borda-Carnot; `share` above 0 and up to 1.
+    """
+    return max(1 / (CONTRACTION * share**2) - 1, 0.0) ** 2
+
+
+@dataclass(frozen=True, slots=True)
+class PossibleFault:
+    """A fault that may be: its kind, the point or run it is at, and how likely it is before anything is read."""
+
+    kind: FaultKind
+    where: str
+    prior: float
+
+
+@dataclass(frozen=True)
+class Found:
+    """A line with one fault of one size, solved: heads (m) by node and flow (m³/s) by link."""
+
+    heads: Mapping[str, float]
+    flows: Mapping[str, float]
+
+
+class FaultyLine:
+    """A scenario of a plan with its runs parted in the middle, to be solved with faults in it.
+
+    Outlets give what the pressure there drives through them. `weights` is how many joints each run counts for, more
+    where they were not looked at.
+    """
+
+    def __init__(
+        self,
+        plan: Plan,
+        model: FlowModel,
+        pipes: Mapping[str, Pipe],
+        minor: Mapping[str, float],
+        weights: Mapping[str, float],
+    ) -> None:
+        self.plan, self.model, self.weights = plan, model, weights
+        sized = model.sized(pipes, minor)
+        links = []
+        for p in sized.pipes:
+            if p.id in model.lay.lines:
+                half = replace(p, length=p.length / 2, minor=p.minor / 2, fixed=p.fixed / 2)
+                links += [replace(half, stop=_middle(p.id)), replace(half, id=f"{p.id}~rest", start=_middle(p.id))]
+            else:
+                links.append(p)
+        self.network: Network = replace(sized, pipes=tuple(links))
+        self.place = {p.id: i for i, p in enumerate(self.network.pipes)}
+        self._solver = make_solver(self.network, model.wet, plan.conditions.friction)
+        self._bores = np.array([p.bore for p in links])
+        self._c = np.array([p.hazen_williams_c for p in links])
+        self._roughness = np.array([p.roughness for p in links])
+        self._minor = np.array([p.minor for p in links])
+        self._known: dict[tuple[tuple[PossibleFault, float], ...], Found | None] = {}
+        self.rest = self._as_it_is()
+        self.total = max(sum(v for k, v in self.rest.flows.items() if k in self._emitters), _LEAST_FLOW)
+
+    @cached_property
+    def _emitters(self) -> dict[str, int]:
+        return {e.id: i for i, e in enumerate(self.network.emitters)}
+
+    def _as_it_is(self) -> Found:
+        found = self._solver.solve()
+        return Found(found.heads, found.flows)
+
+    @cached_property
+    def _every_one(self) -> tuple[PossibleFault, ...]:
+        found = list(self._every())
+        whole = sum(f.prior for f in found) or 1.0
+        return tuple(replace(f, prior=f.prior / whole) for f in found)
+
+    def candidates(self) -> tuple[PossibleFault, ...]:
+        """Every fault this line may have, with its prior; together they come to 1."""
+        return self._every_one
+
+    def _every(self) -> Iterator[PossibleFault]:
+        lay, plan = self.model.lay, self.plan
+        runs = [r.id for r in self.model.runs if not r.coupled]
+        joints = sum(self.weights.get(r, 2.0) for r in runs) or 1.0
+        long = sum(lay.lines[r].length for r in runs) or 1.0
+        for r in runs:
+            yield PossibleFault("leak", r, PRIORS["leak"] * self.weights.get(r, 2.0) / joints)
+            if self._runs(r):
+                yield PossibleFault("blocked pipe", r, PRIORS["blocked pipe"] * lay.lines[r].length / long)
+        for kind, model in (
+            ("valve partly shut", Valve),
+            ("check valve stuck", CheckValve),
+            ("filter clogged", Filter),
+        ):
+            mine = [p.id for p in plan.of_kind(model) if p.id in self.model.points and self._runs(self.out_of(p.id))]
+            for p in mine:
+                yield PossibleFault(kind, p, PRIORS[kind] / len(mine))  # type: ignore[arg-type]
+        emitting = [p for p in self.model.open if f"{p}~head" in self._emitters]
+        for p in emitting:
+            yield PossibleFault("worn", p, PRIORS["worn"] / len(emitting))
+            yield PossibleFault("clogged", p, PRIORS["clogged"] / len(emitting))
+        sources = [p.id for p in plan.sources if p.id in self.model.points]
+        for p in sources:
+            yield PossibleFault("weak source", p, PRIORS["weak source"] / len(sources))
+
+    def out_of(self, point: str) -> str | None:
+        """The run at a device's outlet."""
+        return next(
+            (r.id for r in self.model.runs for e in r.ends if e.point == point and self.plan.port_name(e) == "out"),
+            None,
+        )
+
+    def _runs(self, run: str | None) -> bool:
+        """Whether water runs in a run as the scenario is: what narrows it shows in nothing where none does."""
+        return run is not None and abs(self.rest.flows.get(run, 0.0)) > _STILL
+
+    def sizes_of(self, fault: PossibleFault) -> NDArray[np.float64]:
+        """The magnitudes that are tried: of a leak its flow (m³/s), of what is blocked the share of the bore left, of
+        an opening how many times it passes, of a source how much of its head is gone.
+        """
+        if fault.kind == "leak":
+            return np.geomspace(0.01, 3.0, _GRID) * self.total
+        if fault.kind in ("worn", "clogged"):
+            return np.geomspace(1.15, 3.0, _GRID) if fault.kind == "worn" else np.geomspace(0.1, 0.87, _GRID)
+        if fault.kind == "weak source":
+            return np.geomspace(0.03, 0.6, _GRID)
+        return np.linspace(0.12, 0.75, _GRID)
+
+    def with_faults(self, *faults: tuple[PossibleFault, float]) -> Found | None:
+        """The line solved with faults of these magnitudes in it; None where that cannot be: a leak where no pressure is
+        left, or what does not settle.
+        """
+        if faults not in self._known:
+            self._known[faults] = self._tried(faults)
+        return self._known[faults]
+
+    def _tried(self, faults: tuple[tuple[PossibleFault, float], ...]) -> Found | None:
+        minor, times = self._minor.copy(), np.ones(len(self.network.emitters))
+        drawn: dict[str, float] = {}
+        heads: dict[str, float] = {}
+        for fault, size in faults:
+            if fault.kind == "leak":
+                drawn[_middle(fault.where)] = drawn.get(_middle(fault.where), 0.0) + size
+            elif fault.kind in ("worn", "clogged"):
+                times[self._emitters[f"{fault.where}~head"]] *= size
+            elif fault.kind == "weak source":
+                for node, head in self._source_heads(fault.where).items():
+                    heads[node] = head - size * self._drive(fault.where)
+            else:
+                run = fault.where if fault.kind == "blocked pipe" else self.out_of(fault.where)
+                minor[self.place[run or ""]] += blocked_coefficient(size)
+        try:
+            found = self._solved(minor, times, drawn, heads)
+        except HydrarchError:
+            return None
+        lowest = self.model.wet
+        for node in drawn:
+            run = node.removesuffix("~middle")
+            line = self.model.lay.lines[run]
+            level = (self.plan.by_id[line.a].level + self.plan.by_id[line.b].level) / 2
+            if (found.heads.get(node, level) - level) * lowest.weight <= 0:
+                return None
+        return found
+
+    def _source_heads(self, point: str) -> dict[str, float]:
+        return {n: h for n, h in self.network.heads.items() if n == point or n.startswith(f"{point}~")}
+
+    def _drive(self, point: str) -> float:
+        """What a source lifts above the open outlets (m): what a share of its head is a share of."""
+        at = [self.rest.heads[n] for n in (point, f"{point}~out") if n in self.rest.heads]
+        outlets = [e.elevation for e in self.network.emitters] or [self.plan.by_id[point].level]
+        return max((max(at) if at else 0.0) - sum(outlets) / len(outlets), 1.0)
+
+    def _solved(
+        self,
+        minor: NDArray[np.float64],
+        times: NDArray[np.float64],
+        drawn: Mapping[str, float],
+        heads: Mapping[str, float],
+    ) -> Found:
+        solver = self._solver
+        if isinstance(solver, Solver):
+            solver.resize((self._bores, self._c, self._roughness, minor))
+            solver.ease(times)
+            solver.draw(drawn)
+            solver.stand({**self.network.heads, **heads})
+            found = solver.solve()
+            return Found({**found.heads, **heads}, found.flows)
+        network = replace(
+            self.network,
+            pipes=tuple(replace(p, minor=float(k)) for p, k in zip(self.network.pipes, minor, strict=True)),
+            emitters=tuple(replace(e, k=e.k * float(t)) for e, t in zip(self.network.emitters, times, strict=True)),
+            demands={n: self.network.demands.get(n, 0.0) + drawn.get(n, 0.0) for n in {*self.network.demands, *drawn}},
+            heads={**self.network.heads, **heads},
+        )
+        found = make_solver(network, self.model.wet, self.plan.conditions.friction).solve()
+        return Found(found.heads, found.flows)
+
+    def pressure(self, found: Found, point: str) -> float | None:
+        """Gauge pressure (Pa) of the pipe at a point; None where no water was worked out."""
+        node = self.model.state_node.get(point)
+        head = found.heads.get(node or "")
+        return None if head is None else (head - self.plan.by_id[point].level) * self.model.wet.weight
+
+    def flow(self, found: Found, point: str) -> float | None:
+        """Flow (m³/s) that an outlet gives, or a source; None for what is neither, or not open."""
+        if f"{point}~head" in found.flows:
+            return found.flows[f"{point}~head"]
+        what = self.plan.by_id[point].what
+        if isinstance(what, Outlet | DripRow):
+            return None
+        nodes = set(self._source_heads(point))
+        if not nodes:
+            return None
+        ways = [(x.id, x.start, x.stop) for x in self.network.pipes]
+        ways += [(x.id, x.start, x.stop) for x in self.network.pumps]
+        return sum(
+            found.flows[name] * (1 if start in nodes else -1)
+            for name, start, stop in ways
+            if (start in nodes) != (stop in nodes)
+        )
+
+
+def _middle(run: str) -> str:
+    return f"{run}~middle"

@@ -1,0 +1,448 @@
+"""What would explain the readings: every candidate weighed by how well some size of it fits, and what to read next.
+
+Each candidate's likelihood is averaged over its magnitudes (Bayes' rule with the priors of `candidates`), so that one
+that fits at a single lucky size counts for less than one that fits broadly. A reading is doubted by its instrument and
+by the model: 2 % of what was expected. Beside the candidates stand "nothing is wrong" and "something that is not
+listed", which is all that is left where nothing fits.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from itertools import combinations
+from math import exp, log, pi, sqrt
+from typing import Literal, TypeAlias
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hydrarch.core.base.progress import Report, unheard
+from hydrarch.core.catalogue.pipes import Pipe
+from hydrarch.core.components.outlets import Outlet
+from hydrarch.core.diagnosis.candidates import FaultKind, FaultyLine, Found, PossibleFault
+from hydrarch.core.hydraulics.flow import FlowModel
+from hydrarch.core.plan.document import Plan, Scenario
+from hydrarch.core.site.layout import Layout
+
+__all__ = [
+    "MODEL_DOUBT",
+    "Diagnosis",
+    "Explanation",
+    "NextLook",
+    "ReadHere",
+    "SeenHere",
+    "explain",
+    "explained",
+]
+
+MODEL_DOUBT = 0.02
+"""Share of an expected value by which a sound line may differ from its drawing; from memory."""
+_NOTHING, _UNLISTED, _TWO = 0.10, 0.03, 0.05
+"""Priors of nothing wrong, of something that is not listed, of two faults at once; from memory."""
+_SCREENED = 60
+"""Candidates that are looked at with every magnitude."""
+_FINE, _PAIRED = 8, 8
+_FAR, _LIKELY, _LOOKED_AT, _TELLS = 1e-4, 0.005, 30, 0.02
+_WORTH, _SHOWN = 0.02, 6
+"""Explanations below this share, and beyond so many, are told as others."""
+_MINUTES = {"outlet": 4.0, "bucket": 6.0, "source": 3.0, "device": 12.0}
+"""What a reading takes (min): a gauge on an outlet, a bucket under it, at the source, at a device that has to be tapped; from memory."""
+_Values = NDArray[np.float64]
+Measured = Literal["pressure", "flow"]
+
+
+@dataclass(frozen=True, slots=True)
+class SeenHere:
+    """A reading: `value` (Pa gauge, or m³/s) at a point, and how far the instrument may be off (same unit)."""
+
+    id: str
+    point: str
+    what: Measured
+    value: float
+    error: float
+
+
+@dataclass(frozen=True, slots=True)
+class ReadHere:
+    """A reading beside what was expected there; `fits` within twice its doubt."""
+
+    id: str
+    point: str
+    what: Measured
+    value: float
+    expected: float
+    doubt: float
+    fits: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Explanation:
+    """A fault, or two, that may be the cause. `kinds` are what they are, `places` for each the points or runs it may be
+    at, the likeliest first: more than one where no place that can be read tells them apart. `sizes` are the best
+    magnitudes: a leak's flow (m³/s), the bore left (m) of what is blocked, times an opening passes, share of head a
+    source lost.
+
+    `gives` are what it gives at each reading, `at_next` at the place to read next.
+    """
+
+    kinds: tuple[FaultKind, ...]
+    places: tuple[tuple[str, ...], ...]
+    sizes: tuple[float, ...]
+    probability: float
+    gives: tuple[float, ...]
+    at_next: float | None
+    explains: bool
+
+
+@dataclass(frozen=True, slots=True)
+class NextLook:
+    """What to read next: where and what, how much it is expected to tell (bit) in how many minutes, and whether it tells
+    the first two explanations apart.
+    """
+
+    point: str
+    what: Measured
+    minutes: float
+    tells: float
+    parts_first_two: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Diagnosis:
+    """The explanations, most probable first; the probability that nothing is wrong, that it is something not listed, and
+    of the others together; and what to read next, None where no place tells more.
+
+    `unexplained` says that no candidate fits, `alike` that the first may be at several places which no reading that is
+    offered tells apart, `left_out` readings at places where nothing is worked out in this scenario.
+    """
+
+    readings: tuple[ReadHere, ...]
+    explanations: tuple[Explanation, ...]
+    nothing: float
+    unlisted: float
+    others: float
+    count: int
+    next: NextLook | None
+    looks: tuple[NextLook, ...]
+    unexplained: bool
+    alike: bool
+    left_out: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class _Case:
+    """A fault of one size as it was solved: what it gives at the readings, and its log likelihood."""
+
+    faults: tuple[tuple[PossibleFault, float], ...]
+    found: Found
+    gives: _Values
+    fit: float
+
+
+_Sizes: TypeAlias = list[tuple[float, _Case]]
+"""A fault at its magnitudes, each with how likely it is by the readings."""
+
+
+def explain(
+    plan: Plan,
+    lay: Layout,
+    pipes: Mapping[str, Pipe],
+    minor: Mapping[str, float],
+    scenario: Scenario,
+    seen: Sequence[SeenHere],
+    weights: Mapping[str, float],
+    report: Report = unheard,
+) -> Diagnosis:
+    """Weigh what may be wrong in a scenario by readings. `minor` and `pipes` are those of the runs as drawn, `weights`
+    how many joints each run counts for.
+
+    Raises `HydrarchError` where the line as drawn does not settle.
+    """
+    line = FaultyLine(plan, FlowModel(plan, lay, scenario, yields=True), pipes, minor, weights)
+    report(f"{len(line.candidates())} faults tried")
+    return explained(line, seen)
+
+
+def explained(line: FaultyLine, seen: Sequence[SeenHere]) -> Diagnosis:
+    """The same of a line that was made ready before."""
+    weigh = _Weigher(line, seen)
+    seen = weigh.seen
+    candidates = line.candidates()
+    rest = weigh.case((), line.rest)
+    weighed = [(f, _weighed(weigh, f)) for f in _screened(weigh, candidates)]
+    singles = [(log((1 - _NOTHING - _UNLISTED) * f.prior) + w[0], w[1]) for f, w in weighed if w is not None]
+    best = max((c.fit for _, mine in singles for _, c in mine), default=rest.fit)
+    poor = best < weigh.good and rest.fit < weigh.good
+    pairs = list(_pairs(weigh, singles)) if poor and seen else []
+    whole = [*((e, mine) for e, mine in singles), *((log(_TWO) + e, mine) for e, mine in pairs)]
+    others = {"nothing": log(_NOTHING) + rest.fit, "unlisted": log(_UNLISTED) + weigh.unlisted}
+    top = max([e for e, _ in whole] + list(others.values()), default=0.0)
+    total = sum(exp(e - top) for e, _ in whole) + sum(exp(e - top) for e in others.values())
+    ranked = sorted(((exp(e - top) / total, mine) for e, mine in whole), key=lambda r: -r[0])
+    looks = tuple(_looks(line, weigh, ranked, exp(others["nothing"] - top) / total))
+    first = looks[0] if looks else None
+    told = tuple(
+        _told(line, weigh, group, first)
+        for n, group in enumerate(_alike(line, weigh, ranked))
+        if seen and n < _SHOWN and (n == 0 or sum(share for share, _ in group) >= _WORTH)
+    )
+    nothing, unlisted = (exp(others[k] - top) / total for k in ("nothing", "unlisted"))
+    shown = sum(t.probability for t in told)
+    best = max((c.fit for _, mine in whole for _, c in mine), default=rest.fit)
+    return Diagnosis(
+        readings=tuple(weigh.told()),
+        explanations=told,
+        nothing=nothing if seen else 1.0,
+        unlisted=unlisted if seen else 0.0,
+        others=max(1 - shown - nothing - unlisted, 0.0) if seen else 0.0,
+        count=len(candidates) - len(told),
+        next=first,
+        looks=looks[:6],
+        unexplained=bool(seen) and best < weigh.good and rest.fit < weigh.good,
+        left_out=weigh.left_out,
+        alike=bool(told) and len(told[0].places[0]) > 1,
+    )
+
+
+class _Weigher:
+    """Readings, and how well what is solved agrees with them."""
+
+    def __init__(self, line: FaultyLine, seen: Sequence[SeenHere]) -> None:
+        self.line = line
+        expected = [(s, self.at(line.rest, s.point, s.what)) for s in seen]
+        self.left_out = tuple(s.id for s, e in expected if e is None)
+        self.seen = [s for s, e in expected if e is not None]
+        self.expected = np.array([e for _, e in expected if e is not None])
+        self.values = np.array([s.value for s in self.seen])
+        least = np.array([1e3 if s.what == "pressure" else 2e-6 for s in self.seen])
+        errors = np.array([s.error for s in self.seen])
+        self.doubt = np.sqrt(errors**2 + (MODEL_DOUBT * np.abs(self.expected)) ** 2 + least**2)
+
+    @property
+    def good(self) -> float:
+        """The log likelihood of what is off by twice its doubt at every reading."""
+        return self.fit(self.values + 2 * self.doubt)
+
+    @property
+    def unlisted(self) -> float:
+        """The log likelihood of readings that may be anything up to twice what was expected."""
+        wide = np.maximum(np.maximum(2 * np.abs(self.expected), self.values), 10 * self.doubt)
+        return float(-np.sum(np.log(wide))) if len(self.seen) else 0.0
+
+    def at(self, found: Found, point: str, what: Measured) -> float | None:
+        """What is worked out at a place."""
+        return self.line.pressure(found, point) if what == "pressure" else self.line.flow(found, point)
+
+    def fit(self, gives: _Values) -> float:
+        """The log likelihood of the readings where the line gives these."""
+        off = (self.values - gives) / self.doubt
+        return float(-0.5 * np.sum(off**2) - np.sum(np.log(self.doubt * sqrt(2 * pi))))
+
+    def case(self, faults: tuple[tuple[PossibleFault, float], ...], found: Found) -> _Case:
+        """A solved line with what it gives at the readings."""
+        gives = np.array([self.at(found, s.point, s.what) or 0.0 for s in self.seen])
+        return _Case(faults, found, gives, self.fit(gives))
+
+    def told(self) -> Sequence[ReadHere]:
+        """The readings beside what was expected."""
+        return [
+            ReadHere(s.id, s.point, s.what, s.value, float(e), float(d), bool(abs(s.value - e) <= 2 * d))
+            for s, e, d in zip(self.seen, self.expected, self.doubt, strict=True)
+        ]
+
+
+def _screened(weigh: _Weigher, candidates: Sequence[PossibleFault]) -> list[PossibleFault]:
+    """Where there are many, those that fit best as one solved size of each bends the line: scaled to the readings."""
+    if len(candidates) <= _SCREENED or not weigh.seen:
+        return list(candidates)
+    off = (weigh.values - weigh.expected) / weigh.doubt
+    scored = []
+    for f in candidates:
+        sizes = weigh.line.sizes_of(f)
+        best = -float("inf")
+        for size in (sizes[len(sizes) // 3], sizes[len(sizes) // 2 + 2]):
+            found = weigh.line.with_faults((f, float(size)))
+            if found is None:
+                continue
+            case = weigh.case(((f, float(size)),), found)
+            bends = (case.gives - weigh.expected) / weigh.doubt
+            much = float(bends @ bends)
+            scale = min(max(float(off @ bends) / much, 0.0), 8.0) if much > 0 else 0.0
+            best = max(best, -0.5 * float(np.sum((off - scale * bends) ** 2)) + log(f.prior))
+        scored.append((best, f))
+    scored.sort(key=lambda s: -s[0])
+    return [f for _, f in scored[:_SCREENED]]
+
+
+def _weighed(weigh: _Weigher, fault: PossibleFault) -> tuple[float, _Sizes] | None:
+    """The log of a fault's mean likelihood over its magnitudes, and the magnitudes that were solved with how likely each
+    is, the best among them; None where none can be.
+
+    Between two solved sizes what the line gives is taken straight: a good gauge is finer than the sizes lie apart.
+    """
+    sizes = weigh.line.sizes_of(fault)
+    solved = [
+        (n, weigh.case(((fault, float(s)),), found))
+        for n, s in enumerate(sizes)
+        if (found := weigh.line.with_faults((fault, float(s)))) is not None
+    ]
+    if not solved:
+        return None
+    at = np.array([float(n) for n, _ in solved])
+    fine = np.linspace(at[0], at[-1], int(at[-1] - at[0]) * _FINE + 1)
+    gives = np.array([c.gives for _, c in solved]).reshape(len(solved), -1)
+    between = np.array([np.interp(fine, at, column) for column in gives.T]).reshape(len(weigh.seen), len(fine)).T
+    fits = np.array([weigh.fit(g) for g in between]) if len(weigh.seen) else np.zeros(len(fine))
+    top = float(np.max(fits))
+    evidence = top + log(float(np.sum(np.exp(fits - top))) / ((len(sizes) - 1) * _FINE + 1))
+    size = float(np.interp(fine[int(np.argmax(fits))], np.arange(len(sizes)), sizes))
+    best = weigh.line.with_faults((fault, size))
+    cases = [(n, c) for n, c in solved]
+    places = at
+    if best is not None:
+        cases.append((-1, weigh.case(((fault, size),), best)))
+        places = np.append(at, fine[int(np.argmax(fits))])
+    nearest = np.argmin(np.abs(fine[:, None] - places[None, ::-1]), axis=1)  # the best before one that lies there too
+    mass = np.bincount(len(places) - 1 - nearest, weights=np.exp(fits - top), minlength=len(places))
+    return evidence, [(float(m / mass.sum()), c) for m, (_, c) in zip(mass, cases, strict=True)]
+
+
+def _pairs(weigh: _Weigher, singles: Sequence[tuple[float, _Sizes]]) -> Sequence[tuple[float, _Sizes]]:
+    """Two faults at once, of those that alone explain most, at a few sizes each."""
+    top = [mine for _, mine in sorted(singles, key=lambda s: -max(c.fit for _, c in s[1]))[:_PAIRED]]
+    told = []
+    for one, two in combinations(top, 2):
+        a, b = one[0][1].faults[0][0], two[0][1].faults[0][0]
+        sizes = [(float(x), float(y)) for x in weigh.line.sizes_of(a)[::2] for y in weigh.line.sizes_of(b)[::2]]
+        mine = [
+            weigh.case(((a, x), (b, y)), found)
+            for x, y in sizes
+            if (found := weigh.line.with_faults((a, x), (b, y))) is not None
+        ]
+        if mine:
+            best = max(c.fit for c in mine)
+            likely = [exp(c.fit - best) for c in mine]
+            evidence = best + log(sum(likely) / len(sizes))
+            told.append(
+                (log(a.prior * b.prior) + evidence, [(w / sum(likely), c) for w, c in zip(likely, mine, strict=True)])
+            )
+    return told
+
+
+def _best(mine: _Sizes) -> _Case:
+    return max((c for _, c in mine), key=lambda c: c.fit)
+
+
+def _alike(
+    line: FaultyLine, weigh: _Weigher, ranked: Sequence[tuple[float, _Sizes]]
+) -> list[list[tuple[float, _Sizes]]]:
+    """Explanations of one kind that no place tells apart, together; the most probable first."""
+    spots = [(p, what, at) for p, what, _ in _places(line) if (at := weigh.at(line.rest, p, what)) is not None]
+    doubts = np.array([_doubt(at, what) for _, what, at in spots])
+    groups: list[tuple[_Values, list[tuple[float, _Sizes]]]] = []
+    for share, mine in ranked:
+        best = _best(mine)
+        if share < _FAR:
+            groups.append((np.zeros(0), [(share, mine)]))
+            continue
+        gives = np.array([weigh.at(best.found, p, what) or 0.0 for p, what, _ in spots])
+        kinds = tuple(f.kind for f, _ in best.faults)
+        for theirs, group in groups:
+            first = _best(group[0][1]).faults
+            same = len(kinds) == 1 and tuple(f.kind for f, _ in first) == kinds and len(theirs) == len(gives)
+            if same and np.all(np.abs(gives - theirs) <= 2 * doubts):
+                group.append((share, mine))
+                break
+        else:
+            groups.append((gives, [(share, mine)]))
+    return sorted((g for _, g in groups), key=lambda g: -sum(share for share, _ in g))
+
+
+def _doubt(at: float, what: Measured) -> float:
+    """How far a reading still to be taken may be off: a gauge of 0.05 bar or a flow of 2 %, and the model."""
+    least = 5e3 if what == "pressure" else 0.02 * abs(at) + 2e-6
+    return sqrt(least**2 + (MODEL_DOUBT * at) ** 2)
+
+
+def _told(
+    line: FaultyLine, weigh: _Weigher, group: Sequence[tuple[float, _Sizes]], look: NextLook | None
+) -> Explanation:
+    best = _best(group[0][1])
+    many = [_best(mine).faults[0][0].where for _, mine in group]
+    return Explanation(
+        kinds=tuple(f.kind for f, _ in best.faults),
+        places=tuple((f.where,) for f, _ in best.faults) if len(best.faults) > 1 else (tuple(many),),
+        sizes=tuple(_shown(line, f, size) for f, size in best.faults),
+        probability=sum(share for share, _ in group),
+        gives=tuple(float(x) for x in best.gives),
+        at_next=None if look is None else weigh.at(best.found, look.point, look.what),
+        explains=best.fit >= weigh.good,
+    )
+
+
+def _shown(line: FaultyLine, fault: PossibleFault, size: float) -> float:
+    """A magnitude as it is told: of what is blocked the bore that is left (m)."""
+    if fault.kind in ("blocked pipe", "valve partly shut", "check valve stuck", "filter clogged"):
+        run = fault.where if fault.kind == "blocked pipe" else line.out_of(fault.where)
+        return size * line.network.pipes[line.place[run or ""]].bore
+    return size
+
+
+def _looks(
+    line: FaultyLine, weigh: _Weigher, ranked: Sequence[tuple[float, _Sizes]], nothing: float
+) -> Sequence[NextLook]:
+    """Places to read, by how much each is expected to tell of which explanation it is, for its minutes."""
+    likely = [(share, mine) for share, mine in ranked if share >= _LIKELY][:_LOOKED_AT] or ranked[:_LOOKED_AT]
+    read = {(s.point, s.what) for s in weigh.seen}
+    cases = [(share, [(w, c) for w, c in mine if w > 1e-3]) for share, mine in likely]
+    cases.append((max(nothing, 1e-3), [(1.0, weigh.case((), line.rest))]))
+    whole = sum(share for share, _ in cases)
+    told = []
+    for point, what, minutes in _places(line):
+        if (point, what) in read:
+            continue
+        at_rest = weigh.at(line.rest, point, what)
+        if at_rest is None:
+            continue
+        doubt = _doubt(at_rest, what)
+        parts = [
+            (share / whole, [(w, v) for w, c in mine if (v := weigh.at(c.found, point, what)) is not None])
+            for share, mine in cases
+        ]
+        tells = _bits([(s, p) for s, p in parts if p], doubt)
+        firsts = [sum(w * v for w, v in p) / sum(w for w, _ in p) for _, p in parts[:2] if p]
+        apart = len(firsts) == 2 and abs(firsts[0] - firsts[1]) > 2 * doubt
+        told.append(NextLook(point, what, minutes, tells, apart))
+    return sorted((t for t in told if t.tells > _TELLS), key=lambda t: (-t.tells / t.minutes, t.point))
+
+
+def _bits(parts: Sequence[tuple[float, list[tuple[float, float]]]], doubt: float) -> float:
+    """How much (bit) a reading tells of which of the parts it is: mutual information, by numbers on a grid."""
+    values = [v for _, p in parts for _, v in p]
+    low, high = min(values) - 4 * doubt, max(values) + 4 * doubt
+    y = np.linspace(low, high, min(400, max(60, int((high - low) / doubt * 3))))
+    step = y[1] - y[0]
+    densities = []
+    for _, p in parts:
+        whole = sum(w for w, _ in p)
+        d = sum((w / whole) * np.exp(-0.5 * ((y - v) / doubt) ** 2) for w, v in p) / (doubt * sqrt(2 * pi))
+        densities.append(np.asarray(d) + 1e-300)
+    shares = np.array([s for s, _ in parts])
+    shares = shares / shares.sum()
+    mixed = sum(s * d for s, d in zip(shares, densities, strict=True))
+    return float(sum(s * np.sum(d * np.log2(d / mixed)) * step for s, d in zip(shares, densities, strict=True)))
+
+
+def _places(line: FaultyLine) -> Sequence[tuple[str, Measured, float]]:
+    """Where may be read what, and in how many minutes."""
+    told: list[tuple[str, Measured, float]] = []
+    for p in line.model.points.values():
+        if p.kind.role == "outlet" or isinstance(p.what, Outlet):
+            told.append((p.id, "pressure", _MINUTES["outlet"]))
+            told.append((p.id, "flow", _MINUTES["bucket"]))
+        elif p.kind.role == "source":
+            told += [(p.id, "pressure", _MINUTES["source"]), (p.id, "flow", _MINUTES["source"])]
+        elif p.kind.role == "device":
+            told.append((p.id, "pressure", _MINUTES["device"]))
+    return told

@@ -1,0 +1,31 @@
+"""Find the fault through the page: readings typed in, faults ranked, the repair at the bench."""
+
+import re
+
+from playwright.sync_api import expect
+
+from hydrarch.demo import MEADOW_ID
+from tests.web.base import Browsing
+
+
+class FindingAFault(Browsing):
+    """A weak head on the meadow."""
+
+    def test_from_three_readings_to_a_repair(self) -> None:
+        """Two readings are there; a third is typed where it asks for one, ranks anew, and its pipe goes to the bench."""
+        page = self.page
+        job = self.copy(MEADOW_ID)
+        self.open(job, "prove")
+        page.get_by_role("button", name="Something is wrong: find the fault").click()
+        told = page.get_by_role("region", name="What would explain it")
+        expect(told.get_by_text(re.compile("^1 Valve partly shut"))).to_be_visible()
+        expect(page.get_by_text(re.compile("^Next: read the pressure at"))).to_be_visible()
+        expect(page.locator("[data-layer=fault] rect")).to_have_count(2)
+        page.get_by_label("It shows").fill("3.7")
+        page.get_by_label("It shows").press("Tab")
+        page.get_by_role("button", name="Enter the reading").click()
+        expect(page.locator("[data-layer=fault] rect")).to_have_count(3)
+        page.wait_for_timeout(10_000)
+        expect(told.get_by_text(re.compile("^1 Valve partly shut"))).to_be_visible()
+        told.get_by_role("link", name="It is there: mend it").first.click()
+        expect(page.get_by_role("region", name="How it is mended")).to_be_visible()

@@ -1,0 +1,288 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { api, Refused } from "../../api/client";
+import type { Diagnosis, Explanation, FaultFinding, NextLook } from "../../api/types";
+import { useFinding } from "../../drawing/faultStore";
+import { repairOf } from "../../job/benchPlace";
+import { useReadyJob, useSaved, useSay } from "../../job/hooks";
+import { useJob } from "../../job/jobStore";
+import { isPiped, namesOf } from "../../job/kinds";
+import { newEvent } from "../../job/newEvent";
+import { ToBench } from "../../job/ToBench";
+import { useFormat, useReference } from "../../ui/context";
+import { clockTime } from "../../ui/format";
+import { Said } from "../../ui/Messages";
+import { Box, Button, Fold, Pick } from "../../ui/parts";
+import { Typed } from "../../ui/Typed";
+import { Withdraw } from "../Withdraw";
+
+/** What is wrong with a line, by what is read on it: faults ranked, and what to read next. */
+export function FindFault() {
+  const [open, setOpen] = useState(false);
+  return (
+    <section aria-label="Find the fault" className="my-3 grid gap-2">
+      <Button aria-expanded={open} onClick={() => setOpen(!open)}>
+        {open ? "Close Find the fault" : "Something is wrong: find the fault"}
+      </Button>
+      {open && <Finding />}
+    </section>
+  );
+}
+
+function Finding() {
+  const { job } = useReadyJob();
+  const saved = useSaved();
+  const show = useFinding((s) => s.show);
+  const [scenario, setScenario] = useState("");
+  const query = useQuery({
+    queryKey: ["fault", job.id, job.revision, scenario],
+    queryFn: () => api.fault(job.id, scenario),
+    enabled: saved,
+    retry: false,
+    placeholderData: keepPreviousData,
+  });
+  const finding = query.data ?? null;
+  useEffect(() => {
+    show(finding);
+    return () => show(null);
+  }, [finding, show]);
+  return (
+    <>
+      {query.isFetching && <p role="status">trying every fault …</p>}
+      {query.isError && (
+        <p className="text-fault">
+          {query.error instanceof Refused ? query.error.problem.detail : query.error.message}
+        </p>
+      )}
+      {finding && (
+        <Found
+          finding={finding}
+          onScenario={setScenario}
+          again={async () => {
+            await query.refetch();
+          }}
+        />
+      )}
+    </>
+  );
+}
+
+type FoundProps = { finding: FaultFinding; onScenario: (id: string) => void; again: () => Promise<void> };
+
+function Found({ finding, onScenario, again }: FoundProps) {
+  const { found } = finding;
+  const format = useFormat();
+  const name = useNames();
+  return (
+    <>
+      <Pick
+        label="What runs while it is read"
+        options={finding.scenarios.map((s) => [s.id, s.readings ? `${s.name} (${s.readings} read)` : s.name] as const)}
+        value={finding.scenario}
+        onPick={onScenario}
+      />
+      {found.readings.length > 0 && <Explanations found={found} />}
+      <NextReading key={found.next?.point ?? ""} finding={finding} again={again} />
+      {found.readings.length > 0 && (
+        <Fold title="What was read" note={`${found.readings.length}`} folded={false}>
+          <ul>
+            {found.readings.map((r) => (
+              <li key={r.id} className="border-b border-line py-1">
+                <span className={r.fits ? "" : "font-semibold text-dry"}>
+                  {name(r.point)} {format(r.value, r.what)}
+                </span>
+                , expected {format(r.expected, r.what)}
+                {r.fits ? ", fits" : ""}
+                <span className="block text-[0.8125rem] text-muted">
+                  give or take {format(r.doubt, r.what)}; {finding.by[r.id]?.[0]},{" "}
+                  {clockTime(Number(finding.by[r.id]?.[1] ?? 0))}
+                </span>
+                <Withdraw event={r.id} what="this reading" onDone={() => void again()} />
+              </li>
+            ))}
+          </ul>
+          {found.left_out.length > 0 && (
+            <p>{found.left_out.length} more were read where nothing is worked out in this scenario.</p>
+          )}
+        </Fold>
+      )}
+    </>
+  );
+}
+
+const KINDS: Record<string, string> = {
+  leak: "Leak",
+  "blocked pipe": "Crushed or blocked pipe",
+  "valve partly shut": "Valve partly shut",
+  "check valve stuck": "Check valve stuck",
+  "filter clogged": "Filter clogged",
+  worn: "Nozzle or washer worn or lost",
+  clogged: "Outlet clogged",
+  "weak source": "Source weaker than entered",
+};
+
+function Explanations({ found }: { found: Diagnosis }) {
+  const percent = (share: number) => `${Math.round(share * 100)} %`;
+  return (
+    <section aria-label="What would explain it">
+      <h3 className="mt-3 font-semibold">What would explain it</h3>
+      {found.unexplained && (
+        <Box tone="dry">
+          Nothing listed here explains all of it: read once more, and look at what is not on the drawing.
+        </Box>
+      )}
+      <ol>
+        {found.explanations.map((e, n) => (
+          <ExplainedBy key={e.places.flat().join(" ") + e.kinds.join(" ")} explanation={e} number={n + 1} />
+        ))}
+      </ol>
+      <p className="text-[0.875rem] text-muted">
+        {found.others > 0.005 && `${found.count} others together: ${percent(found.others)}. `}
+        Nothing wrong, and these are only readings: {percent(found.nothing)}. Something not listed:{" "}
+        {percent(found.unlisted)}.
+      </p>
+    </section>
+  );
+}
+
+function ExplainedBy({ explanation: e, number }: { explanation: Explanation; number: number }) {
+  const { plan, derived } = useReadyJob();
+  const select = useJob((s) => s.select);
+  const name = useNames();
+  const size = useSizeWords();
+  const places = e.places.flat();
+  const run = plan.runs.find((r) => r.id === places[0]);
+  const choice = run && derived.sizes.choices[run.id];
+  return (
+    <li className="border-b border-line py-2">
+      <div className="flex items-start gap-2">
+        <span className="grow">
+          <b>
+            {number} {e.kinds.map((k) => KINDS[k] ?? k).join(" and ")}
+          </b>
+          , {e.kinds.map((_, i) => whereWords((e.places[i] ?? []).map(name))).join(" and ")}:{" "}
+          {e.kinds.map((k, i) => size(k, e.sizes[i] ?? 0)).join(", ")}
+          {!e.explains && <span className="text-dry"> (explains it in part only)</span>}
+        </span>
+        <span className="whitespace-nowrap font-semibold">{Math.round(e.probability * 100)} %</span>
+      </div>
+      <div className="mt-1 h-1.5 bg-line" aria-hidden>
+        <div className="h-1.5 bg-water" style={{ width: `${Math.round(e.probability * 100)}%` }} />
+      </div>
+      <p className="mt-1 flex flex-wrap gap-3">
+        <Button tone="quiet" onClick={() => select(places[0] ?? null)}>
+          Show me
+        </Button>
+        {run && choice && !run.coupled && (
+          <ToBench
+            className="inline-flex items-center text-water underline"
+            href={repairOf(choice.series, choice.size, run.situation)}
+          >
+            It is there: mend it
+          </ToBench>
+        )}
+      </p>
+    </li>
+  );
+}
+
+/** Places that no reading tells apart, in words. */
+const whereWords = (names: readonly string[]): string =>
+  names.length > 3
+    ? `on one of ${names.length} places that no reading tells apart, ${names[0]} among them`
+    : names.join(" or ");
+
+function useNames(): (id: string) => string {
+  const { plan } = useReadyJob();
+  const reference = useReference();
+  const names = namesOf(reference, plan);
+  return (id) => {
+    const run = plan.runs.find((r) => r.id === id);
+    return run ? `${names.get(run.a.point) ?? ""} to ${names.get(run.b.point) ?? ""}` : (names.get(id) ?? "");
+  };
+}
+
+function useSizeWords(): (kind: string, size: number) => string {
+  const format = useFormat();
+  return (kind, size) => {
+    if (kind === "leak") return `about ${format(size, "flow")}`;
+    if (kind === "worn" || kind === "clogged") return `about ${size.toFixed(1)} times what it should pass`;
+    if (kind === "weak source") return `about ${Math.round(size * 100)} % of its pressure gone`;
+    return `bore down to about ${format(size, "takeoff")}`;
+  };
+}
+
+type NextReadingProps = { finding: FaultFinding; again: () => Promise<void> };
+
+/** What to read next, what each explanation would give there, and the reading typed in. */
+function NextReading({ finding, again }: NextReadingProps) {
+  const { found } = finding;
+  const { plan } = useReadyJob();
+  const reference = useReference();
+  const format = useFormat();
+  const name = useNames();
+  const { say, fault } = useSay();
+  const [other, setOther] = useState<string | null>(null);
+  const [what, setWhat] = useState<NextLook["what"]>(found.next?.what ?? "pressure");
+  const [value, setValue] = useState<number | null>(null);
+  const [doubt, setDoubt] = useState<number | null>(null);
+  const point = other ?? found.next?.point ?? "";
+  const named = namesOf(reference, plan);
+  const here = !other && found.next;
+  const off = doubt ?? (what === "pressure" ? 5e3 : Math.max(0.05 * (value ?? 0), 1e-6));
+  const enter = async () => {
+    if (value === null || !point) return;
+    const ok = await say([
+      newEvent("observed", { of: point, seen: { what, value, error: off, scenario: finding.scenario } }),
+    ]);
+    if (ok) await again();
+  };
+  return (
+    <Box tone="water">
+      <p className="font-semibold" role="status">
+        {here
+          ? `Next: read the ${here.what} at ${name(here.point)}, about ${Math.round(here.minutes)} min.`
+          : other
+            ? `Read at ${name(other)}.`
+            : "No other place tells more: look at the first explanations, valve by valve."}
+      </p>
+      {here && found.readings.length > 0 && (
+        <p>
+          {found.explanations
+            .slice(0, 3)
+            .map((e, n) => (e.at_next == null ? "" : `Fault ${n + 1} gives ${format(e.at_next, here.what)}`))
+            .filter(Boolean)
+            .join(", ")}
+          .
+        </p>
+      )}
+      <div className="mt-2 grid grid-cols-2 gap-2">
+        <Pick
+          label="At"
+          options={plan.points.filter((p) => isPiped(reference, p)).map((p) => [p.id, named.get(p.id) ?? ""] as const)}
+          value={point}
+          onPick={setOther}
+        />
+        <Pick
+          label="Read"
+          options={[
+            ["pressure", "pressure, running"],
+            ["flow", "flow"],
+          ]}
+          value={what}
+          onPick={(v) => {
+            setWhat(v as NextLook["what"]);
+            setValue(null);
+            setDoubt(null);
+          }}
+        />
+        <Typed label="It shows" quantity={what} value={value} hint="" low={0} onValue={setValue} />
+        <Typed label="Give or take" quantity={what} value={off} low={0} onValue={setDoubt} />
+      </div>
+      {fault && <Said problem={fault} />}
+      <Button className="mt-2" tone="main" disabled={value === null || !point || off <= 0} onClick={() => void enter()}>
+        Enter the reading
+      </Button>
+    </Box>
+  );
+}
