@@ -92,7 +92,7 @@ def _asked(service: Service, job_id: str, scenario: str) -> _Asked:
         pipes=derived.settled.pipes,
         minor=derived.assembly.minor,
         scenario=known[wanted],
-        seen=tuple(SeenHere(e.id, e.of, s.what, s.value, s.error) for e, s in mine),
+        seen=tuple(SeenHere(e.id, e.of, s.what, s.value, s.error, s.shut) for e, s in mine),
         weights=joint_weights(derived.assembly.joints, ready.joints, derived.layout),
         scenarios=tuple(FaultScenario(s.id, s.name, counts[s.id]) for s in every),
         by={e.id: (e.by, e.at) for e, _ in mine},

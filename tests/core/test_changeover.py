@@ -157,6 +157,15 @@ class Proposed(unittest.TestCase):
         self.assertGreater(found.dry_minutes, 0.0)
         self.assertIn("changeover-dry", [p.code for p in found.problems])
 
+    def test_no_tap_to_watch_is_told(self) -> None:
+        """With the loop on the only tap nothing shows whether the house has water."""
+        body = service(loop=True)
+        body["points"] = [p for p in body["points"] if p["id"] != "Kitchen"]
+        body["runs"] = [r for r in body["runs"] if r["id"] != "r3"]
+        found = rehearsed(body)
+        self.assertEqual(found.kept, ())
+        self.assertIn("changeover-no-tap", [p.code for p in found.problems])
+
     def test_no_order_is_said_with_the_place_that_cannot_be_shut_off(self) -> None:
         """It is said why."""
         for body, place in ((service(street=False), "Joint"), (service(turns="no"), "Street")):

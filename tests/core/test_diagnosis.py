@@ -179,11 +179,64 @@ class Found(unittest.TestCase):
         line, _, _ = line_of(spine(3, random.Random(2)))
         for kind in ("leak", "blocked pipe", "valve partly shut", "worn", "clogged", "weak source"):
             fault = next(f for f in line.candidates() if f.kind == kind)
-            size = float(line.sizes_of(fault)[5])
+            size = float(line.sizes_of(fault)[3])
             found = line.with_faults((fault, size))
             assert found is not None
             for node, head in by_root_finding(line, fault, size).items():
                 self.assertAlmostEqual(found.heads[node], head, delta=1e-2, msg=f"{kind} {node}")
+
+
+class Halved(unittest.TestCase):
+    """A line that leaks with every outlet shut, looked for by shutting valves and reading the meter."""
+
+    def test_a_leaking_line_of_64_joints_and_8_valves(self) -> None:
+        """Six looks at the most, on average, until the leak is known to lie between two valves (halving: log2 9 = 3.2),
+        its own place among those that are told.
+        """
+        points: list[dict[str, Any]] = [
+            {"id": "M", "name": "Main", "x": 0.0, "y": 0.0, "what": {"kind": "mains", "pressure": 450e3}}
+        ]
+        runs: list[dict[str, Any]] = []
+        last, x = ("M", "out"), 0.0
+        for n in range(32):
+            x += 6.0
+            valve = n % 4 == 3
+            name = f"V{n}" if valve else f"U{n}"
+            kind = "valve" if valve else "union"
+            points.append({"id": name, "x": x, "y": 0.0, "what": {"kind": kind}})
+            ends = {"a": {"id": f"a{n}", "point": last[0], "port": last[1]}}
+            ends["b"] = {"id": f"b{n}", "point": name, "port": "in"}
+            runs.append({"id": f"R{n}", **ends, "series": "pvc40", "size": "1"})
+            last = (name, "out")
+        points.append({"id": "T", "name": "Tap", "x": x + 6, "y": 0.0, "what": {"kind": "tap"}})
+        ends = {"a": {"id": "at", "point": last[0], "port": last[1]}, "b": {"id": "bt", "point": "T", "port": ""}}
+        runs.append({"id": "R32", **ends, "series": "pvc40", "size": "1"})
+        plan = Plan.model_validate({"name": "Long", "points": points, "runs": runs})
+        done = derive(plan)
+        shut = Scenario(id="shut", name="All shut", open=())
+        line = FaultyLine(
+            plan, FlowModel(plan, done.layout, shut, yields=True), done.settled.pipes, done.assembly.minor, {}
+        )
+        self.assertEqual((len(done.assembly.joints) >= 64, len(line.valves())), (True, 8))
+        chance, looks, tried = random.Random(3), 0, 0
+        for where in chance.sample([r["id"] for r in runs], 6):
+            leak = next(f for f in line.candidates() if f.kind == "leak" and f.where == where)
+            seen = [SeenHere("m", "M", "flow", 1e-4, 3e-6)]
+            behind = {v: int(where[1:]) > int(v[1:]) for v in line.valves()}
+            for n in range(9):
+                found = explained(line, seen)
+                first = found.explanations[0]
+                tried += 1
+                section = {sum(int(w[1:]) > int(v[1:]) for v in behind) for w in first.places[0] if w[0] == "R"}
+                if first.kinds == ("leak",) and first.probability > 0.8 and len(section) == 1:
+                    break
+                assert found.next is not None
+                value = 0.0 if found.next.shut and behind[found.next.shut] else 1e-4
+                self.assertEqual((found.next.point, found.next.what), ("M", "flow"))
+                seen.append(SeenHere(str(n), "M", "flow", value, 3e-6, found.next.shut))
+            looks += len(seen)
+            self.assertIn(leak.where, first.places[0])
+        self.assertLessEqual(looks / 6, 6.0)
 
 
 class Honest(unittest.TestCase):

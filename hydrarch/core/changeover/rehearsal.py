@@ -49,7 +49,7 @@ _DRY = 0.01
 """The share of what a tap wants below which it counts as dry."""
 Why = Literal["", "floods", "under-pressure", "not-let-down", "stuck", "taken", "nothing-there", "unfinished"]
 declare("make", "changeover-no-order", "changeover-stops", holds=True)
-declare("make", "changeover-dry", "changeover-unknown", "changeover-untried")
+declare("make", "changeover-dry", "changeover-no-tap", "changeover-unknown", "changeover-untried")
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,7 +88,8 @@ class Changeover:
     none is.
 
     `dry_minutes` is how long the house has no water at the least in what was played, `least_minutes` in the order that
-    was worked out (None where there is none). `bring` is what is brought for the loop and taken home.
+    was worked out (None where there is none). `bring` is what is brought for the loop and taken home,
+    `kept` the taps that are watched.
     """
 
     steps: tuple[RehearsedStep, ...]
@@ -97,6 +98,7 @@ class Changeover:
     dry_minutes: float
     least_minutes: float | None
     bring: tuple[str, ...]
+    kept: tuple[str, ...]
     problems: tuple[Problem, ...]
 
 
@@ -135,6 +137,8 @@ def changeover(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Changeover
         problems.append(
             tell("changeover-dry", dry_taps[0], plan.units, minutes=round(dry), tap=plan.names[dry_taps[0]])
         )
+    if not ways.kept:
+        problems.append(tell("changeover-no-tap", next(iter(ways.ends.values())).point, plan.units))
     blind = [t.point for s in steps for t in s.taps if t.gives is None]
     if blind and stopped is None:
         problems.append(tell("changeover-unknown", blind[0], plan.units, tap=plan.names[blind[0]]))
@@ -143,7 +147,7 @@ def changeover(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe]) -> Changeover
         for a in dict.fromkeys(a for a in played or () if a.do == "shut" and a.thing in ways.untried)
     ]
     least = None if order is None else _dry_minutes(ways, tuple(_play(plan, ways, words, {}, order)))
-    return Changeover(steps, bool(agreed), order or (), dry, least, words.bring(), tuple(problems))
+    return Changeover(steps, bool(agreed), order or (), dry, least, words.bring(), tuple(ways.kept), tuple(problems))
 
 
 def _dry_minutes(ways: Waterway, steps: Sequence[RehearsedStep]) -> float:

@@ -11,9 +11,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hydrarch.core.base.errors import HydrarchError
+from hydrarch.core.base.graph import Edge, Graph
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.components.devices import CheckValve, Filter, Valve
 from hydrarch.core.components.outlets import DripRow, Outlet
+from hydrarch.core.hydraulics.acting import SHUT_COEFFICIENT
 from hydrarch.core.hydraulics.flow import FlowModel
 from hydrarch.core.hydraulics.network import Network, Solver
 from hydrarch.core.hydraulics.regulated import make_solver
@@ -49,7 +51,7 @@ places: leaks by joints, blocked pipe by length.
 """
 CONTRACTION = 0.62
 """Share of a sharp opening that the jet behind it fills (Weisbach's sharp orifice, in any handbook of hydraulics)."""
-_GRID = 11
+_GRID = 7
 _STILL, _LEAST_FLOW = 1e-7, 2e-4
 """m³/s, 12 L/min: what a leak is a share of where nothing is open."""
 
@@ -109,7 +111,7 @@ class FaultyLine:
         self._c = np.array([p.hazen_williams_c for p in links])
         self._roughness = np.array([p.roughness for p in links])
         self._minor = np.array([p.minor for p in links])
-        self._known: dict[tuple[tuple[PossibleFault, float], ...], Found | None] = {}
+        self._known: dict[tuple[tuple[tuple[PossibleFault, float], ...], str], Found | None] = {}
         self.rest = self._as_it_is()
         self.total = max(sum(v for k, v in self.rest.flows.items() if k in self._emitters), _LEAST_FLOW)
 
@@ -179,19 +181,43 @@ class FaultyLine:
             return np.geomspace(0.03, 0.6, _GRID)
         return np.linspace(0.12, 0.75, _GRID)
 
-    def with_faults(self, *faults: tuple[PossibleFault, float]) -> Found | None:
-        """The line solved with faults of these magnitudes in it; None where that cannot be: a leak where no pressure is
-        left, or what does not settle.
+    def with_faults(self, *faults: tuple[PossibleFault, float], shut: str = "") -> Found | None:
+        """The line solved with faults of these magnitudes in it, and a valve `shut` meanwhile where one is named; None
+        where that cannot be: a leak where no pressure is left, or what does not settle.
         """
-        if faults not in self._known:
-            self._known[faults] = self._tried(faults)
-        return self._known[faults]
+        key = (faults, shut)
+        if key not in self._known:
+            self._known[key] = self._tried(faults, shut)
+        return self._known[key]
 
-    def _tried(self, faults: tuple[tuple[PossibleFault, float], ...]) -> Found | None:
+    def valves(self) -> tuple[str, ...]:
+        """The valves that may be shut to see what changes."""
+        return tuple(
+            p.id
+            for p in self.plan.of_kind(Valve)
+            if isinstance(p.what, Valve) and p.what.opening > 0 and p.id in self.model.points and self.out_of(p.id)
+        )
+
+    def _cut_off(self, shut: str) -> frozenset[str]:
+        """The nodes no source reaches with a valve shut."""
+        closed = self.out_of(shut)
+        ways = [Edge(p.id, p.start, p.stop) for p in self.network.pipes if p.id != closed]
+        ways += [Edge(p.id, p.start, p.stop) for p in self.network.pumps]
+        ways += [Edge(r.id, r.start, r.stop) for r in self.network.regulators]
+        graph = Graph(ways, self.network.heads)
+        reach = graph.from_nodes(list(self.network.heads))
+        return frozenset(n for w in ways for n in (w.a, w.b) if n not in reach.distance)
+
+    def _tried(self, faults: tuple[tuple[PossibleFault, float], ...], shut: str = "") -> Found | None:
+        cut_off = self._cut_off(shut) if shut else frozenset[str]()
         minor, times = self._minor.copy(), np.ones(len(self.network.emitters))
         drawn: dict[str, float] = {}
         heads: dict[str, float] = {}
+        if shut:
+            minor[self.place[self.out_of(shut) or ""]] += SHUT_COEFFICIENT
         for fault, size in faults:
+            if fault.kind == "leak" and _middle(fault.where) in cut_off:
+                continue  # it runs dry
             if fault.kind == "leak":
                 drawn[_middle(fault.where)] = drawn.get(_middle(fault.where), 0.0) + size
             elif fault.kind in ("worn", "clogged"):

@@ -16,6 +16,7 @@ from typing import Literal, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.interpolate import PchipInterpolator
 
 from hydrarch.core.base.progress import Report, unheard
 from hydrarch.core.catalogue.pipes import Pipe
@@ -40,27 +41,30 @@ MODEL_DOUBT = 0.02
 """Share of an expected value by which a sound line may differ from its drawing; from memory."""
 _NOTHING, _UNLISTED, _TWO = 0.10, 0.03, 0.05
 """Priors of nothing wrong, of something that is not listed, of two faults at once; from memory."""
-_SCREENED = 60
+_SCREENED = 40
 """Candidates that are looked at with every magnitude."""
-_FINE, _PAIRED = 8, 8
-_FAR, _LIKELY, _LOOKED_AT, _TELLS = 1e-4, 0.005, 30, 0.02
+_FINE, _PAIRED, _VALVES = 8, 8, 12
+_FAR, _LIKELY, _LOOKED_AT, _TELLS = 1e-3, 0.005, 30, 0.02
 _WORTH, _SHOWN = 0.02, 6
 """Explanations below this share, and beyond so many, are told as others."""
-_MINUTES = {"outlet": 4.0, "bucket": 6.0, "source": 3.0, "device": 12.0}
-"""What a reading takes (min): a gauge on an outlet, a bucket under it, at the source, at a device that has to be tapped; from memory."""
+_MINUTES = {"outlet": 4.0, "bucket": 6.0, "source": 3.0, "valve": 3.0, "device": 12.0}
+"""What a reading takes (min): a gauge on an outlet, a bucket under it, gauge or meter at the source, a valve shut and opened, at a device that has to be tapped; from memory."""
 _Values = NDArray[np.float64]
 Measured = Literal["pressure", "flow"]
 
 
 @dataclass(frozen=True, slots=True)
 class SeenHere:
-    """A reading: `value` (Pa gauge, or m³/s) at a point, and how far the instrument may be off (same unit)."""
+    """A reading: `value` (Pa gauge, or m³/s) at a point, how far the instrument may be off (same unit), and the valve
+    that was `shut` meanwhile, "" for none.
+    """
 
     id: str
     point: str
     what: Measured
     value: float
     error: float
+    shut: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,6 +78,7 @@ class ReadHere:
     expected: float
     doubt: float
     fits: bool
+    shut: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,12 +102,13 @@ class Explanation:
 
 @dataclass(frozen=True, slots=True)
 class NextLook:
-    """What to read next: where and what, how much it is expected to tell (bit) in how many minutes, and whether it tells
+    """What to read next: where and what, with which valve `shut` meanwhile ("" for none), how much it is expected to tell (bit) in how many minutes, and whether it tells
     the first two explanations apart.
     """
 
     point: str
     what: Measured
+    shut: str
     minutes: float
     tells: float
     parts_first_two: bool
@@ -210,7 +216,7 @@ class _Weigher:
 
     def __init__(self, line: FaultyLine, seen: Sequence[SeenHere]) -> None:
         self.line = line
-        expected = [(s, self.at(line.rest, s.point, s.what)) for s in seen]
+        expected = [(s, self.shows((), line.rest, s.point, s.what, s.shut)) for s in seen]
         self.left_out = tuple(s.id for s, e in expected if e is None)
         self.seen = [s for s, e in expected if e is not None]
         self.expected = np.array([e for _, e in expected if e is not None])
@@ -234,6 +240,15 @@ class _Weigher:
         """What is worked out at a place."""
         return self.line.pressure(found, point) if what == "pressure" else self.line.flow(found, point)
 
+    def shows(
+        self, faults: tuple[tuple[PossibleFault, float], ...], found: Found, point: str, what: Measured, shut: str
+    ) -> float | None:
+        """The same with a valve shut meanwhile, where one is."""
+        if not shut:
+            return self.at(found, point, what)
+        then = self.line.with_faults(*faults, shut=shut) if shut in self.line.valves() else None
+        return None if then is None else self.at(then, point, what)
+
     def fit(self, gives: _Values) -> float:
         """The log likelihood of the readings where the line gives these."""
         off = (self.values - gives) / self.doubt
@@ -241,13 +256,13 @@ class _Weigher:
 
     def case(self, faults: tuple[tuple[PossibleFault, float], ...], found: Found) -> _Case:
         """A solved line with what it gives at the readings."""
-        gives = np.array([self.at(found, s.point, s.what) or 0.0 for s in self.seen])
+        gives = np.array([self.shows(faults, found, s.point, s.what, s.shut) or 0.0 for s in self.seen])
         return _Case(faults, found, gives, self.fit(gives))
 
     def told(self) -> Sequence[ReadHere]:
         """The readings beside what was expected."""
         return [
-            ReadHere(s.id, s.point, s.what, s.value, float(e), float(d), bool(abs(s.value - e) <= 2 * d))
+            ReadHere(s.id, s.point, s.what, s.value, float(e), float(d), bool(abs(s.value - e) <= 2 * d), s.shut)
             for s, e, d in zip(self.seen, self.expected, self.doubt, strict=True)
         ]
 
@@ -279,7 +294,7 @@ def _weighed(weigh: _Weigher, fault: PossibleFault) -> tuple[float, _Sizes] | No
     """The log of a fault's mean likelihood over its magnitudes, and the magnitudes that were solved with how likely each
     is, the best among them; None where none can be.
 
-    Between two solved sizes what the line gives is taken straight: a good gauge is finer than the sizes lie apart.
+    Between two solved sizes what the line gives is taken smoothly: a good gauge is finer than the sizes lie apart.
     """
     sizes = weigh.line.sizes_of(fault)
     solved = [
@@ -292,7 +307,11 @@ def _weighed(weigh: _Weigher, fault: PossibleFault) -> tuple[float, _Sizes] | No
     at = np.array([float(n) for n, _ in solved])
     fine = np.linspace(at[0], at[-1], int(at[-1] - at[0]) * _FINE + 1)
     gives = np.array([c.gives for _, c in solved]).reshape(len(solved), -1)
-    between = np.array([np.interp(fine, at, column) for column in gives.T]).reshape(len(weigh.seen), len(fine)).T
+    between = (
+        PchipInterpolator(at, gives)(fine)
+        if len(at) > 1 and len(weigh.seen)
+        else np.repeat(gives, len(fine), 0)[: len(fine)]
+    )
     fits = np.array([weigh.fit(g) for g in between]) if len(weigh.seen) else np.zeros(len(fine))
     top = float(np.max(fits))
     evidence = top + log(float(np.sum(np.exp(fits - top))) / ((len(sizes) - 1) * _FINE + 1))
@@ -338,15 +357,19 @@ def _alike(
     line: FaultyLine, weigh: _Weigher, ranked: Sequence[tuple[float, _Sizes]]
 ) -> list[list[tuple[float, _Sizes]]]:
     """Explanations of one kind that no place tells apart, together; the most probable first."""
-    spots = [(p, what, at) for p, what, _ in _places(line) if (at := weigh.at(line.rest, p, what)) is not None]
-    doubts = np.array([_doubt(at, what) for _, what, at in spots])
+    spots = [
+        (p, what, shut, at)
+        for p, what, shut, _ in _places(line)
+        if (at := weigh.shows((), line.rest, p, what, shut)) is not None
+    ]
+    doubts = np.array([_doubt(at, what) for _, what, _, at in spots])
     groups: list[tuple[_Values, list[tuple[float, _Sizes]]]] = []
     for share, mine in ranked:
         best = _best(mine)
         if share < _FAR:
             groups.append((np.zeros(0), [(share, mine)]))
             continue
-        gives = np.array([weigh.at(best.found, p, what) or 0.0 for p, what, _ in spots])
+        gives = np.array([weigh.shows(best.faults, best.found, p, what, shut) or 0.0 for p, what, shut, _ in spots])
         kinds = tuple(f.kind for f, _ in best.faults)
         for theirs, group in groups:
             first = _best(group[0][1]).faults
@@ -376,7 +399,7 @@ def _told(
         sizes=tuple(_shown(line, f, size) for f, size in best.faults),
         probability=sum(share for share, _ in group),
         gives=tuple(float(x) for x in best.gives),
-        at_next=None if look is None else weigh.at(best.found, look.point, look.what),
+        at_next=None if look is None else weigh.shows(best.faults, best.found, look.point, look.what, look.shut),
         explains=best.fit >= weigh.good,
     )
 
@@ -394,27 +417,31 @@ def _looks(
 ) -> Sequence[NextLook]:
     """Places to read, by how much each is expected to tell of which explanation it is, for its minutes."""
     likely = [(share, mine) for share, mine in ranked if share >= _LIKELY][:_LOOKED_AT] or ranked[:_LOOKED_AT]
-    read = {(s.point, s.what) for s in weigh.seen}
+    read = {(s.point, s.what, s.shut) for s in weigh.seen}
     cases = [(share, [(w, c) for w, c in mine if w > 1e-3]) for share, mine in likely]
     cases.append((max(nothing, 1e-3), [(1.0, weigh.case((), line.rest))]))
     whole = sum(share for share, _ in cases)
+    few = [(share, [(1.0, max(mine, key=lambda m: m[0])[1])]) for share, mine in cases]  # each costs a solve anew
     told = []
-    for point, what, minutes in _places(line):
-        if (point, what) in read:
+    for point, what, shut, minutes in _places(line):
+        if (point, what, shut) in read:
             continue
-        at_rest = weigh.at(line.rest, point, what)
+        at_rest = weigh.shows((), line.rest, point, what, shut)
         if at_rest is None:
             continue
         doubt = _doubt(at_rest, what)
         parts = [
-            (share / whole, [(w, v) for w, c in mine if (v := weigh.at(c.found, point, what)) is not None])
-            for share, mine in cases
+            (
+                share / whole,
+                [(w, v) for w, c in mine if (v := weigh.shows(c.faults, c.found, point, what, shut)) is not None],
+            )
+            for share, mine in (few if shut else cases)
         ]
         tells = _bits([(s, p) for s, p in parts if p], doubt)
         firsts = [sum(w * v for w, v in p) / sum(w for w, _ in p) for _, p in parts[:2] if p]
         apart = len(firsts) == 2 and abs(firsts[0] - firsts[1]) > 2 * doubt
-        told.append(NextLook(point, what, minutes, tells, apart))
-    return sorted((t for t in told if t.tells > _TELLS), key=lambda t: (-t.tells / t.minutes, t.point))
+        told.append(NextLook(point, what, shut, minutes, tells, apart))
+    return sorted((t for t in told if t.tells > _TELLS), key=lambda t: (-t.tells / t.minutes, t.point, t.shut))
 
 
 def _bits(parts: Sequence[tuple[float, list[tuple[float, float]]]], doubt: float) -> float:
@@ -434,15 +461,16 @@ def _bits(parts: Sequence[tuple[float, list[tuple[float, float]]]], doubt: float
     return float(sum(s * np.sum(d * np.log2(d / mixed)) * step for s, d in zip(shares, densities, strict=True)))
 
 
-def _places(line: FaultyLine) -> Sequence[tuple[str, Measured, float]]:
-    """Where may be read what, and in how many minutes."""
-    told: list[tuple[str, Measured, float]] = []
+def _places(line: FaultyLine) -> Sequence[tuple[str, Measured, str, float]]:
+    """Where may be read what, with which valve shut, and in how many minutes."""
+    told: list[tuple[str, Measured, str, float]] = []
     for p in line.model.points.values():
         if p.kind.role == "outlet" or isinstance(p.what, Outlet):
-            told.append((p.id, "pressure", _MINUTES["outlet"]))
-            told.append((p.id, "flow", _MINUTES["bucket"]))
+            told.append((p.id, "pressure", "", _MINUTES["outlet"]))
+            told.append((p.id, "flow", "", _MINUTES["bucket"]))
         elif p.kind.role == "source":
-            told += [(p.id, "pressure", _MINUTES["source"]), (p.id, "flow", _MINUTES["source"])]
+            told += [(p.id, "pressure", "", _MINUTES["source"]), (p.id, "flow", "", _MINUTES["source"])]
+            told += [(p.id, "flow", v, _MINUTES["source"] + _MINUTES["valve"]) for v in line.valves()[:_VALVES]]
         elif p.kind.role == "device":
-            told.append((p.id, "pressure", _MINUTES["device"]))
+            told.append((p.id, "pressure", "", _MINUTES["device"]))
     return told

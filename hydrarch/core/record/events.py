@@ -137,8 +137,8 @@ class Instrument:
 
 @dataclass(frozen=True, slots=True)
 class Observation:
-    """What was read at a place while a scenario ran, to find a fault: gauge pressure (Pa) or flow (m³/s), and how far
-    the instrument may be off (same unit).
+    """What was read at a place while a scenario ran, to find a fault: gauge pressure (Pa) or flow (m³/s), how far the
+    instrument may be off (same unit), and the valve that was `shut` meanwhile, "" for none.
     """
 
     __pydantic_config__: ClassVar[ConfigDict] = _STRICT
@@ -146,6 +146,7 @@ class Observation:
     value: Annotated[float, Field(ge=0, le=1e8)]
     error: Annotated[float, Field(gt=0, le=1e6)]
     scenario: Annotated[Text, Field(max_length=60)]
+    shut: Annotated[Text, Field(max_length=40)] = ""
 
 
 @dataclass(frozen=True, slots=True)

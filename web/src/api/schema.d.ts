@@ -3346,7 +3346,8 @@ export interface components {
          *     none is.
          *
          *     `dry_minutes` is how long the house has no water at the least in what was played, `least_minutes` in the order that
-         *     was worked out (None where there is none). `bring` is what is brought for the loop and taken home.
+         *     was worked out (None where there is none). `bring` is what is brought for the loop and taken home,
+         *     `kept` the taps that are watched.
          */
         Changeover: {
             /** Agreed */
@@ -3355,6 +3356,8 @@ export interface components {
             bring: string[];
             /** Dry Minutes */
             dry_minutes: number;
+            /** Kept */
+            kept: string[];
             /** Least Minutes */
             least_minutes: number | null;
             /** Order */
@@ -7163,7 +7166,7 @@ export interface components {
         };
         /**
          * NextLook
-         * @description What to read next: where and what, how much it is expected to tell (bit) in how many minutes, and whether it tells
+         * @description What to read next: where and what, with which valve `shut` meanwhile ("" for none), how much it is expected to tell (bit) in how many minutes, and whether it tells
          *     the first two explanations apart.
          */
         NextLook: {
@@ -7173,6 +7176,8 @@ export interface components {
             parts_first_two: boolean;
             /** Point */
             point: string;
+            /** Shut */
+            shut: string;
             /** Tells */
             tells: number;
             /**
@@ -7232,14 +7237,19 @@ export interface components {
         };
         /**
          * Observation
-         * @description What was read at a place while a scenario ran, to find a fault: gauge pressure (Pa) or flow (m³/s), and how far
-         *     the instrument may be off (same unit).
+         * @description What was read at a place while a scenario ran, to find a fault: gauge pressure (Pa) or flow (m³/s), how far the
+         *     instrument may be off (same unit), and the valve that was `shut` meanwhile, "" for none.
          */
         Observation: {
             /** Error */
             error: number;
             /** Scenario */
             scenario: string;
+            /**
+             * Shut
+             * @default
+             */
+            shut: string;
             /** Value */
             value: number;
             /**
@@ -8569,6 +8579,8 @@ export interface components {
             id: string;
             /** Point */
             point: string;
+            /** Shut */
+            shut: string;
             /** Value */
             value: number;
             /**

@@ -36,10 +36,12 @@ function Steps({ found }: { found: Changeover }) {
     >
       {fault && <Said problem={fault} />}
       {found.steps.length > 0 && (
-        <Box tone={dry > 0 ? "dry" : "water"}>
+        <Box tone={dry > 0 || !found.kept.length ? "dry" : "water"}>
           {dry > 0
             ? `The house has no water for at least ${Math.round(dry)} minutes. Cures come on top.`
-            : "A supply is joined to each tap of the house at every step."}
+            : found.kept.length
+              ? "A supply is joined to each tap of the house at every step."
+              : "No tap of the house is drawn: whether it keeps water is not known."}
         </Box>
       )}
       {found.bring.map((what) => (

@@ -54,6 +54,10 @@ function Finding() {
           {query.error instanceof Refused ? query.error.problem.detail : query.error.message}
         </p>
       )}
+      <p className="text-[0.875rem] text-muted">
+        Let the pressure down before a joint is opened; switch a pump off, and see that it stays off, before it is
+        touched.
+      </p>
       {finding && (
         <Found
           finding={finding}
@@ -82,7 +86,7 @@ function Found({ finding, onScenario, again }: FoundProps) {
         onPick={onScenario}
       />
       {found.readings.length > 0 && <Explanations found={found} />}
-      <NextReading key={found.next?.point ?? ""} finding={finding} again={again} />
+      <NextReading key={`${found.next?.point} ${found.next?.shut}`} finding={finding} again={again} />
       {found.readings.length > 0 && (
         <Fold title="What was read" note={`${found.readings.length}`} folded={false}>
           <ul>
@@ -90,6 +94,7 @@ function Found({ finding, onScenario, again }: FoundProps) {
               <li key={r.id} className="border-b border-line py-1">
                 <span className={r.fits ? "" : "font-semibold text-dry"}>
                   {name(r.point)} {format(r.value, r.what)}
+                  {r.shut && ` with ${name(r.shut)} shut`}
                 </span>
                 , expected {format(r.expected, r.what)}
                 {r.fits ? ", fits" : ""}
@@ -224,16 +229,18 @@ function NextReading({ finding, again }: NextReadingProps) {
   const { say, fault } = useSay();
   const [other, setOther] = useState<string | null>(null);
   const [what, setWhat] = useState<NextLook["what"]>(found.next?.what ?? "pressure");
+  const [shut, setShut] = useState(found.next?.shut ?? "");
   const [value, setValue] = useState<number | null>(null);
   const [doubt, setDoubt] = useState<number | null>(null);
   const point = other ?? found.next?.point ?? "";
   const named = namesOf(reference, plan);
   const here = !other && found.next;
+  const valves = plan.points.filter((p) => p.what.kind === "valve");
   const off = doubt ?? (what === "pressure" ? 5e3 : Math.max(0.05 * (value ?? 0), 1e-6));
   const enter = async () => {
     if (value === null || !point) return;
     const ok = await say([
-      newEvent("observed", { of: point, seen: { what, value, error: off, scenario: finding.scenario } }),
+      newEvent("observed", { of: point, seen: { what, value, error: off, scenario: finding.scenario, shut } }),
     ]);
     if (ok) await again();
   };
@@ -241,7 +248,7 @@ function NextReading({ finding, again }: NextReadingProps) {
     <Box tone="water">
       <p className="font-semibold" role="status">
         {here
-          ? `Next: read the ${here.what} at ${name(here.point)}, about ${Math.round(here.minutes)} min.`
+          ? `Next: ${here.shut ? `shut ${name(here.shut)} and ` : ""}read the ${here.what} at ${name(here.point)}, about ${Math.round(here.minutes)} min.`
           : other
             ? `Read at ${name(other)}.`
             : "No other place tells more: look at the first explanations, valve by valve."}
@@ -276,6 +283,15 @@ function NextReading({ finding, again }: NextReadingProps) {
             setDoubt(null);
           }}
         />
+        {valves.length > 0 && (
+          <Pick
+            label="Shut meanwhile"
+            className="col-span-2"
+            options={[["", "nothing else"], ...valves.map((p) => [p.id, named.get(p.id) ?? ""] as const)]}
+            value={shut}
+            onPick={setShut}
+          />
+        )}
         <Typed label="It shows" quantity={what} value={value} hint="" low={0} onValue={setValue} />
         <Typed label="Give or take" quantity={what} value={off} low={0} onValue={setDoubt} />
       </div>
