@@ -228,7 +228,7 @@ class TwoPeople(RuleBasedStateMachine):
 
 def _lists(body: dict[str, Any]) -> dict[str, Any]:
     """A document as plain objects with the fields that hold ids."""
-    return {k: tuple(_Thing(x) for x in body[k]) for k in ("points", "runs", "scenarios", "zones")}
+    return {k: tuple(_Thing(x) for x in body[k]) for k in ("points", "runs", "leaving", "scenarios", "zones")}
 
 
 class _Thing:

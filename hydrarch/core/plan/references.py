@@ -17,8 +17,7 @@ from pydantic.fields import FieldInfo
 
 from hydrarch.core.base.identity import Names, Refers, Sort, owner, renamed
 from hydrarch.core.components.base import kinds
-from hydrarch.core.plan.document import Plan, Run
-from hydrarch.core.plan.leaving import Leaving
+from hydrarch.core.plan.document import Plan
 
 __all__ = [
     "KEYS",
@@ -159,11 +158,11 @@ def names_in(body: Body) -> Iterator[tuple[ReferenceField, str]]:
 
 def ids_of(plan: Plan) -> frozenset[str]:
     """Every id of a plan: points, runs, ends of runs, scenarios and zones."""
-    pipes: tuple[Run | Leaving, ...] = (*plan.runs, *plan.leaving)
     return frozenset(
         (
             *(p.id for p in plan.points),
-            *(i for r in pipes for i in (r.id, *(e.id for e in r.ends))),
+            *(i for r in plan.runs for i in (r.id, r.a.id, r.b.id)),
+            *(i for x in plan.leaving for i in (x.id, *(e.id for e in x.ends))),
             *(s.id for s in plan.scenarios),
             *(z.id for z in plan.zones),
         )

@@ -9,6 +9,7 @@ import type {
   Book,
   Change,
   Comparison,
+  GroupAct,
   JobSummary,
   JobView,
   Market,
@@ -72,25 +73,6 @@ http.use({
 export const speakIn = (units: UnitSystem): void => {
   spoken = units;
 };
-
-/** What is done to several things at once. */
-export type GroupAct =
-  | "move"
-  | "repeat"
-  | "turn"
-  | "mirror"
-  | "give"
-  | "take-away"
-  | "fill"
-  | "bed"
-  | "ring"
-  | "nozzle"
-  | "drip-head"
-  | "jet-ring"
-  | "room"
-  | "new-service"
-  | "loop"
-  | "set-down";
 
 type Verb = "get" | "post" | "put" | "patch" | "delete";
 type Having<V extends Verb> = PathsWithMethod<Paths, V>;

@@ -145,3 +145,21 @@ export type Spoiled = Schemas["Spoiled"];
 export type Paths = paths;
 export type TwoShops = Schemas["TwoShops"];
 export type Turned = Schemas["Turned"];
+/** What is done to several things at once. */
+export type GroupAct =
+  | "move"
+  | "repeat"
+  | "turn"
+  | "mirror"
+  | "give"
+  | "take-away"
+  | "fill"
+  | "bed"
+  | "ring"
+  | "nozzle"
+  | "drip-head"
+  | "jet-ring"
+  | "room"
+  | "new-service"
+  | "loop"
+  | "set-down";

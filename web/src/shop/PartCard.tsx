@@ -7,11 +7,11 @@ import { useReadyJob } from "../job/hooks";
 import { useJob } from "../job/jobStore";
 import { useFormat } from "../ui/context";
 import { Box, Button } from "../ui/parts";
+import { Tick } from "../ui/Tick";
 import { BranchedDrawing } from "../ways/BranchedDrawing";
 import { useLifeSize } from "../ways/LifeSize";
 import { SectionDrawing } from "../ways/SectionDrawing";
 import { dearer, joints } from "../ways/WayWords";
-import { Tick } from "./Tick";
 
 type CardProps = {
   part: ShopPart;

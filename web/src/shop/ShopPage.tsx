@@ -5,10 +5,10 @@ import type { ShopPart } from "../api/types";
 import { useReadyJob } from "../job/hooks";
 import { Said } from "../ui/Messages";
 import { Box } from "../ui/parts";
+import { Tick } from "../ui/Tick";
 import { useTitle } from "../ui/useTitle";
 import { useShop, useTicks } from "./basket";
 import { PartCard } from "./PartCard";
-import { Tick } from "./Tick";
 
 const SHOWS = [
   ["today", "Today"],

@@ -4,11 +4,11 @@ import { useReadyJob, useSay, useStanding } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { nameOf } from "../../job/kinds";
 import { newEvent } from "../../job/newEvent";
-import { Tick } from "../../shop/Tick";
 import { useFormat, useReference } from "../../ui/context";
 import { clockTime } from "../../ui/format";
 import { Said } from "../../ui/Messages";
 import { Box, Button, Fold } from "../../ui/parts";
+import { Tick } from "../../ui/Tick";
 
 /** The changeover from the old service to the new, step by step: what each does to the house's water, and who did it. */
 export function ChangeoverSteps() {

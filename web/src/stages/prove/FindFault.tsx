@@ -6,7 +6,7 @@ import { useFinding } from "../../drawing/faultStore";
 import { repairOf } from "../../job/benchPlace";
 import { useReadyJob, useSaved, useSay } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
-import { isPiped, namesOf } from "../../job/kinds";
+import { has, isPiped, namesOf } from "../../job/kinds";
 import { newEvent } from "../../job/newEvent";
 import { ToBench } from "../../job/ToBench";
 import { useFormat, useReference } from "../../ui/context";
@@ -235,7 +235,7 @@ function NextReading({ finding, again }: NextReadingProps) {
   const point = other ?? found.next?.point ?? "";
   const named = namesOf(reference, plan);
   const here = !other && found.next;
-  const valves = plan.points.filter((p) => p.what.kind === "valve");
+  const valves = plan.points.filter((p) => has(reference, p, "opens-zone"));
   const off = doubt ?? (what === "pressure" ? 5e3 : Math.max(0.05 * (value ?? 0), 1e-6));
   const enter = async () => {
     if (value === null || !point) return;

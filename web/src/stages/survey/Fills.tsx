@@ -1,5 +1,5 @@
 import { useState } from "react";
-import type { GroupAct } from "../../api/client";
+import type { GroupAct } from "../../api/types";
 import { useFormat } from "../../ui/context";
 import { Button, Fold, Pick } from "../../ui/parts";
 import { Words } from "../../ui/Typed";

@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type GroupAct, Refused } from "../../api/client";
-import type { Point } from "../../api/types";
+import { api, Refused } from "../../api/client";
+import type { GroupAct, Point } from "../../api/types";
 import { detailOf } from "../../drawing/details";
 import { viewWords } from "../../drawing/projection";
 import { useTools } from "../../drawing/toolStore";

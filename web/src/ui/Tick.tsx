@@ -1,4 +1,4 @@
-import { Button } from "../ui/parts";
+import { Button } from "./parts";
 
 type TickProps = { checked: boolean; label: string; onTick: () => void };
 
