@@ -72,7 +72,8 @@ def change_all(plan: Plan, chosen: Iterable[str], change: GroupChange) -> Edited
     if change.existing is not None:
         for thing in (*(draft.spots[p] for p in points), *(r for r in draft.body["runs"] if r["id"] in mine)):
             thing["existing"] = (thing["existing"] or {"known": ""}) if change.existing else None
-        told.append(f"{things(points)} and {len(runs)} of pipe {'there already' if change.existing else 'new'}")
+        pipes = f"{len(runs)} {'length' if len(runs) == 1 else 'lengths'} of pipe"
+        told.append(f"{things(points)} and {pipes} {'there already' if change.existing else 'new'}")
     if change.practice is not None:
         told.append(_practised(draft, points, change.practice, change.way))
     if not told:
