@@ -10,11 +10,14 @@ from collections.abc import Iterator
 from itertools import product
 from typing import Any
 
+from hydrarch.core.base.errors import HydrarchError, Unknown
 from hydrarch.core.changeover.rehearsal import MINUTES, Changeover
 from hydrarch.core.derivation.chain import derive
+from hydrarch.core.editing.common_fields import GroupChange, change_all
+from hydrarch.core.editing.new_service import new_service, temporary_loop
 from hydrarch.core.hydraulics.flow import FlowModel
 from hydrarch.core.plan.document import Plan, Scenario
-from hydrarch.core.plan.references import without
+from hydrarch.core.plan.references import ids_of, without
 
 
 def _end(name: str, point: str, port: str = "") -> dict[str, str]:
@@ -244,6 +247,51 @@ class TheCrewsOwn(unittest.TestCase):
         left = Plan.model_validate_json(json.dumps(without(whole, ["Street"])))
         self.assertEqual((left.leaving, [a.thing for a in left.changeover]), ((), ["", ""]))
         self.assertIsNone(derive(left).changed_over)
+
+
+class Replaced(unittest.TestCase):
+    """New pipe along an old service at one press."""
+
+    def old(self) -> Plan:
+        """A service with a bend in it, all of it there already."""
+        body = service()
+        body["points"].append({**_point("Bend", 10.0, "bend"), "y": 10.0})
+        first = _pipe("l1", _end("x1", "Street", "out"), _end("x2", "Bend"))
+        second = _pipe("l2", _end("x3", "Bend"), _end("x4", "Stop", "in"))
+        runs = [*(r for r in body["runs"] if r["id"] != "new"), first, second]
+        plan = Plan.model_validate({**body, "runs": runs, "leaving": []})
+        return change_all(plan, [p.id for p in plan.points], GroupChange(existing=True)).plan
+
+    def test_the_whole_way_is_one_old_pipe(self) -> None:
+        """Its length is the sum of what lay there; what is new has ids of its own, and its bend is new too."""
+        plan = self.old()
+        done = new_service(plan, "l1")
+        old = done.plan.leaving[0]
+        long = sum(derive(plan).layout.lines[r].length for r in ("l1", "l2"))
+        self.assertEqual((old.points, old.series, old.size), (("Street", "Stop"), "copper-l", "3/4"))
+        self.assertAlmostEqual(old.length or 0.0, long, places=3)
+        fresh = [r for r in done.plan.runs if r.existing is None]
+        self.assertEqual({r.id for r in fresh}, set(done.chosen))
+        self.assertFalse({i for r in fresh for i in (r.id, r.a.id, r.b.id)} & ids_of(plan))
+        self.assertIsNone(done.plan.by_id["Bend"].existing)
+        self.assertEqual(rehearsed(done.plan.model_dump()).steps[-1].why, "")
+
+    def test_what_is_not_there_yet_is_not_replaced(self) -> None:
+        """Only existing pipe is; a run that is gone is told."""
+        plan = Plan.model_validate({**service(), "leaving": []})
+        with self.assertRaisesRegex(HydrarchError, "mark the run as existing"):
+            new_service(plan, "new")
+        with self.assertRaises(Unknown):
+            new_service(plan, "gone")
+
+    def test_a_loop(self) -> None:
+        """From another supply, or from one thing to another; a thing that is gone is told."""
+        plan = self.old()
+        self.assertIsNone(temporary_loop(plan, ["Garden"]).plan.leaving[0].b)
+        both = temporary_loop(plan, ["Street", "Garden"]).plan.leaving[0]
+        self.assertEqual(both.points, ("Street", "Garden"))
+        with self.assertRaises(Unknown):
+            temporary_loop(plan, ["gone"])
 
 
 class Anyhow(unittest.TestCase):
