@@ -159,6 +159,7 @@ class Proposed(unittest.TestCase):
         found = rehearsed(body)
         self.assertGreater(found.dry_minutes, 0.0)
         self.assertIn("changeover-dry", [p.code for p in found.problems])
+        self.assertEqual(found.least_minutes, found.dry_minutes, "what is solved counts for the best order too")
 
     def test_no_tap_to_watch_is_told(self) -> None:
         """With the loop on the only tap nothing shows whether the house has water."""
@@ -239,6 +240,27 @@ class TheCrewsOwn(unittest.TestCase):
         at, why, words = self.stopped(*whole[:-1])
         self.assertEqual((at, why), (len(whole), "unfinished"))
         self.assertIn("still to be done", words)
+
+    def test_a_step_about_what_is_gone_is_not_counted(self) -> None:
+        """What the page moves is a step of the order that is gone by."""
+        whole = [(s.act.do, s.act.thing or s.act.end) for s in rehearsed(service()).steps]
+        found = rehearsed({**service(), "changeover": acts(("shut", "gone"), *whole)})
+        self.assertEqual(found.goes_by, tuple(s.act for s in found.steps))
+        self.assertEqual(found.steps[-1].why, "")
+
+    def test_many_valves(self) -> None:
+        """An order is looked for with the nearest valves, and an old house of fifty is answered with few looks."""
+        body, last, x = service(loop=True), ("Hall", ""), 30.0
+        for n in range(50):
+            body["points"] += [_point(f"V{n}", x, "valve", turns="yes"), _point(f"B{n}", x + 1, "tap")]
+            body["runs"] += [
+                _pipe(f"p{n}", _end(f"pa{n}", *last), _end(f"pb{n}", f"V{n}", "in")),
+                _pipe(f"q{n}", _end(f"qa{n}", f"V{n}", "out"), _end(f"qb{n}", f"B{n}")),
+            ]
+            last, x = (f"B{n}", ""), x + 5
+        found = rehearsed(body)
+        self.assertEqual((found.steps[-1].why, found.dry_minutes, len(found.kept)), ("", 0.0, 51))
+        self.assertTrue(all(len(s.taps) <= 8 for s in found.steps))
 
     def test_what_is_taken_off_the_drawing_leaves_the_order_readable(self) -> None:
         """A step about what is gone is skipped."""

@@ -7,7 +7,7 @@ which ends are on, which dead ends are capped, and where pressure stands.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -21,6 +21,8 @@ from hydrarch.core.site.layout import Layout
 __all__ = ["PartedEnd", "Stand", "Waterway", "waterway"]
 
 Place = tuple[str, str]
+_NEAR = 8
+"""Valves that an order is looked for with."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,7 +57,7 @@ class Waterway:
     """The places of a changeover and what lies between them.
 
     `gates` are the two places at each valve, tap or supply; `stuck` those that do not turn, `untried` those nobody
-    tried. `sources` are places where water comes in, `taps` the outlets of each place with their level (m), the lowest
+    tried; `mouths` are the taps a loop is on, `supplies` the loops that come from beyond the drawing. `sources` are places where water comes in, `taps` the outlets of each place with their level (m), the lowest
     first, `kept` the outlets that are fed as it begins and are to stay fed.
     """
 
@@ -67,6 +69,7 @@ class Waterway:
     stuck: frozenset[str]
     untried: frozenset[str]
     mouths: dict[str, int]
+    supplies: frozenset[str]
     begins: Stand
     count: int
     _known: dict[tuple[frozenset[str], frozenset[str]], tuple[int, ...]] = field(default_factory=dict)
@@ -112,6 +115,24 @@ class Waterway:
                 e.sort == "loop" and e.point == tap and e.id in stand.on for e in self.ends.values()
             ):
                 yield mouth, "tap", tap
+
+    def tap_of(self, mine: Sequence[int], place: int) -> str:
+        """The lowest outlet of the same water, "" where there is none."""
+        return next((t for n, taps in self.taps.items() if mine[n] == mine[place] for t in taps), "")
+
+    def trapped(self, stand: Stand, end: PartedEnd) -> bool:
+        """Whether pressure is shut in at an end, and no tap lets it go."""
+        return end.at in stand.pressed and not self.tap_of(self.joined(stand.shut, stand.on), end.at)
+
+    @cached_property
+    def far(self) -> frozenset[str]:
+        """Valves that are left as they are when an order is looked for: all but the few nearest to what is opened."""
+        ties = [Edge(name, a, b) for name, (a, b) in self.gates.items()]
+        ties += [Edge(e.id, e.own, e.at) for e in self.ends.values()]
+        reach = Graph(ties, range(self.count)).from_nodes(sorted({e.at for e in self.ends.values()}))
+        valves = [g for g in self.gates if g not in self.mouths and g not in self.supplies]
+        near = sorted(valves, key=lambda g: min(reach.distance.get(x, float("inf")) for x in self.gates[g]))
+        return frozenset(near[_NEAR:])
 
     def dry(self, stand: Stand) -> tuple[str, ...]:
         """The outlets of the house that no source reaches."""
@@ -235,6 +256,7 @@ def waterway(plan: Plan, lay: Layout) -> Waterway | None:
         stuck=frozenset(n for n, t in tried.items() if t == "no"),
         untried=frozenset(n for n, t in tried.items() if t == "not tried"),
         mouths=mouths,
+        supplies=frozenset(x.id for x in plan.leaving if x.b is None),
         begins=Stand(shut, frozenset(e.id for e in ends.values() if e.sort == "old"), frozenset(), frozenset()),
         count=len(parts),
     )

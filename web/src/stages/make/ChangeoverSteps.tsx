@@ -22,7 +22,6 @@ function Steps({ found }: { found: Changeover }) {
   const edit = useJob((s) => s.edit);
   const { say, fault } = useSay();
   const done = readiness.stepped ?? {};
-  const acts = found.steps.filter((s) => s.why !== "unfinished").map((s) => s.act);
   const next = found.steps.findIndex((s) => !done[s.name]);
   const count = found.steps.filter((s) => done[s.name]).length;
   const dry = found.dry_minutes;
@@ -79,16 +78,16 @@ function Steps({ found }: { found: Changeover }) {
                 <Button
                   tone="quiet"
                   aria-label={`Earlier: ${step.says}`}
-                  onClick={() => edit((p) => setOrder(p, shifted(whole(found, acts), at, -1)))}
+                  onClick={() => edit((p) => setOrder(p, shifted(found.goes_by, at, -1)))}
                 >
                   ↑
                 </Button>
               )}
-              {step.why !== "unfinished" && at < acts.length - 1 && (
+              {step.why !== "unfinished" && at < found.goes_by.length - 1 && (
                 <Button
                   tone="quiet"
                   aria-label={`Later: ${step.says}`}
-                  onClick={() => edit((p) => setOrder(p, shifted(whole(found, acts), at, 1)))}
+                  onClick={() => edit((p) => setOrder(p, shifted(found.goes_by, at, 1)))}
                 >
                   ↓
                 </Button>
@@ -109,11 +108,6 @@ function Steps({ found }: { found: Changeover }) {
       )}
     </Fold>
   );
-}
-
-/** The order that is gone by, whole: what is played ends where it stops. */
-function whole(found: Changeover, played: Changeover["order"]): Changeover["order"] {
-  return useJob.getState().plan?.changeover.length ? (useJob.getState().plan?.changeover ?? played) : found.order;
 }
 
 /** What the house gets after a step. */
