@@ -35,11 +35,14 @@ class FaultScenario:
 
 @dataclass(frozen=True, slots=True)
 class FaultFinding:
-    """What was read in a scenario, who read it when (s since 1970), and what would explain it."""
+    """What was read in a scenario, who read it when (s since 1970), and what would explain it. `gone` counts readings at
+    things or in scenarios that are not there any more.
+    """
 
     scenario: str
     scenarios: tuple[FaultScenario, ...]
     by: dict[str, tuple[str, float]]
+    gone: int
     found: Diagnosis
 
 
@@ -54,6 +57,7 @@ class _Asked:
     weights: dict[str, float]
     scenarios: tuple[FaultScenario, ...]
     by: dict[str, tuple[str, float]]
+    gone: int
 
 
 @router.get("/fault", summary="What would explain the readings")
@@ -67,7 +71,7 @@ async def find_fault(service: ServiceIn, request: Request, job_id: str, scenario
     found = await answer(
         request, explain, asked.plan, asked.lay, asked.pipes, asked.minor, asked.scenario, asked.seen, asked.weights
     )
-    return FaultFinding(asked.scenario.id, asked.scenarios, asked.by, cast(Diagnosis, found))
+    return FaultFinding(asked.scenario.id, asked.scenarios, asked.by, asked.gone, cast(Diagnosis, found))
 
 
 def _asked(service: Service, job_id: str, scenario: str) -> _Asked:
@@ -96,4 +100,5 @@ def _asked(service: Service, job_id: str, scenario: str) -> _Asked:
         weights=joint_weights(derived.assembly.joints, ready.joints, derived.layout),
         scenarios=tuple(FaultScenario(s.id, s.name, counts[s.id]) for s in every),
         by={e.id: (e.by, e.at) for e, _ in mine},
+        gone=sum(e.seen is not None and not (e.seen.scenario in known and e.of in found.plan.by_id) for e in observed),
     )

@@ -1,5 +1,8 @@
 """Readings and what would explain them, through the API."""
 
+import time
+import uuid
+
 from hydrarch.demo import GATE_ID, MEADOW_ID
 from tests.api.client import WithClient
 
@@ -16,6 +19,38 @@ class FaultFound(WithClient):
         self.assertEqual(found["explanations"][0]["kinds"], ["valve partly shut"])
         self.assertIsNotNone(found["next"])
         self.assertEqual({r["id"] for r in found["readings"]}, set(answer["by"]))
+
+    def test_readings_at_what_is_gone(self) -> None:
+        """They are counted and told, and do not keep the others from an answer; what is no reading is not kept."""
+        job = self.client.post(f"/api/jobs/{MEADOW_ID}/copy").json()["id"]
+
+        def say(of: str, **seen: object) -> bool:
+            event = {
+                "id": str(uuid.uuid4()),
+                "kind": "observed",
+                "at": time.time() - 1,
+                "by": "Ash",
+                "joints": [],
+                "of": of,
+            }
+            told = {"what": "pressure", "value": 1e5, "error": 5e3, "scenario": "heads", **seen}
+            answer = self.client.post(f"/api/jobs/{job}/events", json=[{**event, "seen": told}]).json()
+            return bool(answer["events"][0]["kept"])
+
+        self.assertTrue(say("S4") and say("nothing") and say("S4", scenario="nowhere") and say("M", shut="nothing"))
+        self.assertFalse(say("S4", value=-1.0) or say("S4", error=0.0) or say("S4", what="noise") or say(""))
+        answer = self.client.get(f"/api/jobs/{job}/fault").json()
+        self.assertEqual(answer["gone"], 2)
+        self.assertEqual(len(answer["found"]["left_out"]), 1)
+        self.assertEqual([r["point"] for r in answer["found"]["readings"]], ["S4"])
+
+    def test_a_job_with_nothing_drawn(self) -> None:
+        """Nothing to read, and nothing to explain."""
+        new = {"name": "Empty", "units": "metric", "market": "elsewhere", "about": ""}
+        job = self.client.post("/api/jobs", json=new).json()["id"]
+        found = self.client.get(f"/api/jobs/{job}/fault")
+        self.assertEqual(found.status_code, 200, found.text)
+        self.assertEqual((found.json()["found"]["explanations"], found.json()["found"]["next"]), ([], None))
 
     def test_all_shut(self) -> None:
         """With every outlet shut nothing was read; a scenario that is not there is refused in words."""

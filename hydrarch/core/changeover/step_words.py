@@ -55,8 +55,8 @@ class StepWords:
         if act.do == "connect":
             return (
                 f"Connect the temporary loop at {at}.",
-                "Hose for drinking water, flushed first, out of the sun and off the way; a check valve at its supply, so that "
-                "neither water runs into the other.",
+                "Hose for drinking water, flushed first, out of the sun and off the way; a check valve at its supply, so "
+                "that neither water runs into the other.",
             )
         return (
             f"Take the temporary loop off at {at}.",

@@ -43,12 +43,14 @@ _NOTHING, _UNLISTED, _TWO = 0.10, 0.03, 0.05
 """Priors of nothing wrong, of something that is not listed, of two faults at once; from memory."""
 _SCREENED = 40
 """Candidates that are looked at with every magnitude."""
-_FINE, _PAIRED, _VALVES = 8, 8, 12
+_FINE, _PAIRED, _VALVES, _SOURCES = 8, 8, 12, 4
 _FAR, _LIKELY, _LOOKED_AT, _TELLS = 1e-3, 0.005, 30, 0.02
 _WORTH, _SHOWN = 0.02, 6
 """Explanations below this share, and beyond so many, are told as others."""
 _MINUTES = {"outlet": 4.0, "bucket": 6.0, "source": 3.0, "valve": 3.0, "device": 12.0}
-"""What a reading takes (min): a gauge on an outlet, a bucket under it, gauge or meter at the source, a valve shut and opened, at a device that has to be tapped; from memory."""
+"""What a reading takes (min): a gauge on an outlet, a bucket under it, gauge or meter at the source, a valve shut and
+opened, at a device that has to be tapped; from memory.
+"""
 _Values = NDArray[np.float64]
 Measured = Literal["pressure", "flow"]
 
@@ -102,8 +104,8 @@ class Explanation:
 
 @dataclass(frozen=True, slots=True)
 class NextLook:
-    """What to read next: where and what, with which valve `shut` meanwhile ("" for none), how much it is expected to tell (bit) in how many minutes, and whether it tells
-    the first two explanations apart.
+    """What to read next: where and what, with which valve `shut` meanwhile ("" for none), how much it is expected to
+    tell (bit) in how many minutes, and whether it tells the first two explanations apart.
     """
 
     point: str
@@ -176,15 +178,17 @@ def explained(line: FaultyLine, seen: Sequence[SeenHere]) -> Diagnosis:
     seen = weigh.seen
     candidates = line.candidates()
     rest = weigh.case((), line.rest)
-    weighed = [(f, _weighed(weigh, f)) for f in _screened(weigh, candidates)]
-    singles = [(log((1 - _NOTHING - _UNLISTED) * f.prior) + w[0], w[1]) for f, w in weighed if w is not None]
+    solved, scored = _screened(weigh, candidates)
+    weighed = {f: (log((1 - _NOTHING - _UNLISTED) * f.prior) + w[0], w[1]) for f in solved if (w := _weighed(weigh, f))}
+    singles = list(weighed.values())
+    left = _left(scored, {f: e for f, (e, _) in weighed.items()})
     best = max((c.fit for _, mine in singles for _, c in mine), default=rest.fit)
     poor = best < weigh.good and rest.fit < weigh.good
     pairs = list(_pairs(weigh, singles)) if poor and seen else []
     whole = [*((e, mine) for e, mine in singles), *((log(_TWO) + e, mine) for e, mine in pairs)]
     others = {"nothing": log(_NOTHING) + rest.fit, "unlisted": log(_UNLISTED) + weigh.unlisted}
     top = max([e for e, _ in whole] + list(others.values()), default=0.0)
-    total = sum(exp(e - top) for e, _ in whole) + sum(exp(e - top) for e in others.values())
+    total = sum(exp(e - top) for e in (*(e for e, _ in whole), *left, *others.values()))
     ranked = sorted(((exp(e - top) / total, mine) for e, mine in whole), key=lambda r: -r[0])
     looks = tuple(_looks(line, weigh, ranked, exp(others["nothing"] - top) / total))
     first = looks[0] if looks else None
@@ -267,27 +271,41 @@ class _Weigher:
         ]
 
 
-def _screened(weigh: _Weigher, candidates: Sequence[PossibleFault]) -> list[PossibleFault]:
-    """Where there are many, those that fit best as one solved size of each bends the line: scaled to the readings."""
-    if len(candidates) <= _SCREENED or not weigh.seen:
-        return list(candidates)
-    off = (weigh.values - weigh.expected) / weigh.doubt
+def _screened(
+    weigh: _Weigher, candidates: Sequence[PossibleFault]
+) -> tuple[list[PossibleFault], list[tuple[float, PossibleFault]]]:
+    """Where there are many, those that are solved at every magnitude: foreseen from the line as it is, which bend it
+    most as it was read. And all with their score, the best first; none where all are solved.
+    """
+    if len(candidates) <= _SCREENED:
+        return list(candidates), []
+    read = [n for n, s in enumerate(weigh.seen) if s.what == "pressure" and not s.shut]
+    off = ((weigh.values - weigh.expected) / weigh.doubt)[read]
+    bends = [weigh.line.foreseen(candidates, weigh.seen[n].point) for n in read]
     scored = []
-    for f in candidates:
-        sizes = weigh.line.sizes_of(f)
-        best = -float("inf")
-        for size in (sizes[len(sizes) // 3], sizes[len(sizes) // 2 + 2]):
-            found = weigh.line.with_faults((f, float(size)))
-            if found is None:
-                continue
-            case = weigh.case(((f, float(size)),), found)
-            bends = (case.gives - weigh.expected) / weigh.doubt
-            much = float(bends @ bends)
-            scale = min(max(float(off @ bends) / much, 0.0), 8.0) if much > 0 else 0.0
-            best = max(best, -0.5 * float(np.sum((off - scale * bends) ** 2)) + log(f.prior))
-        scored.append((best, f))
-    scored.sort(key=lambda s: -s[0])
-    return [f for _, f in scored[:_SCREENED]]
+    for k, f in enumerate(candidates):
+        row = [b[k] for b in bends]
+        score = log(f.prior)
+        known = [x for x in row if x is not None]
+        if len(known) == len(row):
+            bend = np.array(known) / weigh.doubt[read]
+            much = float(bend @ bend)
+            scale = max(float(off @ bend) / much, 0.0) if much > 0 else 0.0
+            score -= 0.5 * float(np.sum((off - scale * bend) ** 2))
+        scored.append((score, f))
+    scored.sort(key=lambda s: (-s[0], s[1].kind, s[1].where))
+    always = [f for f in candidates if f.kind == "weak source"][:_SOURCES]
+    kept = [*always, *(f for _, f in scored if f not in always)][:_SCREENED]
+    return kept, scored
+
+
+def _left(scored: Sequence[tuple[float, PossibleFault]], known: Mapping[PossibleFault, float]) -> list[float]:
+    """The log evidence of candidates that were not solved, by how they score beside the last that was."""
+    if not scored or not known:
+        return []
+    marks = {f: s for s, f in scored}
+    last = min(known, key=lambda f: marks[f])
+    return [known[last] + min(s - marks[last], 0.0) for s, f in scored if f not in known]
 
 
 def _weighed(weigh: _Weigher, fault: PossibleFault) -> tuple[float, _Sizes] | None:

@@ -79,6 +79,14 @@ class Foresight:
             found[i] = foreseen
         return found
 
+    def drawn(self, nodes: Rows) -> Array:
+        """How the heads of the free nodes (m, a row for each) change for each m³/s more that is drawn at each of these
+        nodes.
+        """
+        right = np.zeros((self._incidence.nodes, len(nodes)))
+        right[nodes, np.arange(len(nodes))] = -1.0
+        return np.asarray(self._factors.solve(right))
+
     def _work_out(self, parts: list[Part], ends: list[tuple[int, int]]) -> list[Foreseen | None]:
         count = len(parts)
         if not count:

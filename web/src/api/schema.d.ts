@@ -3347,7 +3347,7 @@ export interface components {
          *
          *     `dry_minutes` is how long the house has no water at the least in what was played, `least_minutes` in the order that
          *     was worked out (None where there is none). `bring` is what is brought for the loop and taken home,
-         *     `kept` the taps that are watched.
+         *     `kept` the taps that are watched, `goes_by` the whole order, of which what comes after a stop is not played.
          */
         Changeover: {
             /** Agreed */
@@ -3356,6 +3356,8 @@ export interface components {
             bring: string[];
             /** Dry Minutes */
             dry_minutes: number;
+            /** Goes By */
+            goes_by: components["schemas"]["ChangeoverAct"][];
             /** Kept */
             kept: string[];
             /** Least Minutes */
@@ -4764,7 +4766,8 @@ export interface components {
         };
         /**
          * FaultFinding
-         * @description What was read in a scenario, who read it when (s since 1970), and what would explain it.
+         * @description What was read in a scenario, who read it when (s since 1970), and what would explain it. `gone` counts readings at
+         *     things or in scenarios that are not there any more.
          */
         FaultFinding: {
             /** By */
@@ -4775,6 +4778,8 @@ export interface components {
                 ];
             };
             found: components["schemas"]["Diagnosis"];
+            /** Gone */
+            gone: number;
             /** Scenario */
             scenario: string;
             /** Scenarios */
@@ -7166,8 +7171,8 @@ export interface components {
         };
         /**
          * NextLook
-         * @description What to read next: where and what, with which valve `shut` meanwhile ("" for none), how much it is expected to tell (bit) in how many minutes, and whether it tells
-         *     the first two explanations apart.
+         * @description What to read next: where and what, with which valve `shut` meanwhile ("" for none), how much it is expected to
+         *     tell (bit) in how many minutes, and whether it tells the first two explanations apart.
          */
         NextLook: {
             /** Minutes */

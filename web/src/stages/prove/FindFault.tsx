@@ -85,6 +85,11 @@ function Found({ finding, onScenario, again }: FoundProps) {
         value={finding.scenario}
         onPick={onScenario}
       />
+      {finding.gone > 0 && (
+        <p className="text-[0.875rem]">
+          {finding.gone} more were read at things or in scenarios that are not there any more; they do not count.
+        </p>
+      )}
       {found.readings.length > 0 && <Explanations found={found} />}
       <NextReading key={`${found.next?.point} ${found.next?.shut}`} finding={finding} again={again} />
       {found.readings.length > 0 && (
