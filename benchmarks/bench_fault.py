@@ -56,7 +56,7 @@ def shown_by(line: FaultyLine, fault: PossibleFault, size: float, apart: bool) -
 
 
 def looked_for(line: FaultyLine, shows: Shows, chance: random.Random) -> tuple[Diagnosis, int]:
-    """Read where the crew notices most, and then where it is told to."""
+    """Read where the crew notices most, and then where the next look says."""
     spots = [p.id for p in line.plan.outlets if p.id in line.model.open]
     first = max(spots, key=lambda p: abs(shows(p, "pressure") / max(line.pressure(line.rest, p) or 0.0, 1e3) - 1))
     seen: list[SeenHere] = []

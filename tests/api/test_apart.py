@@ -110,7 +110,7 @@ class TooLong(unittest.TestCase):
     """A derivation that takes too long."""
 
     def test_it_says_so_once_and_is_tried_again(self) -> None:
-        """What did not come to an end is told once, the rooms after it are empty, the job opens; asked again it is
+        """What did not come to an end is reported once, the rooms after it are empty, the job opens; asked again it is
         worked out anew.
         """
         with tempfile.TemporaryDirectory() as folder:

@@ -95,7 +95,7 @@ class Saved(WithClient):
         self.assertLess(len(json.dumps(change)), len(json.dumps(before["plan"])) / 20)
 
     def test_on_what_others_have_saved_since(self) -> None:
-        """Both sides are told, as with a whole plan; sent twice it is no clash with oneself; on a revision there is
+        """Both sides are reported, as with a whole plan; sent twice it is no clash with oneself; on a revision there is
         none of, neither.
         """
         revision = self.job()["revision"]

@@ -69,7 +69,7 @@ class Copies(WithClient):
             self.assertEqual(answer.headers["content-type"], "application/problem+json")
 
     def test_a_torn_copy_is_left_out(self) -> None:
-        """One that cannot be read hides no other; asked for, it is told."""
+        """One that cannot be read hides no other; asked for, it is reported."""
         self.copied()
         (self.store.path.parent / COPIES / "hydrarch-2026-11-30.sqlite3").write_bytes(b"torn" * 5000)
         self.assertEqual([c["day"] for c in self.client.get("/api/copies").json()], [DAY])

@@ -74,7 +74,7 @@ class Zones(WithClient):
         self.assertEqual(again.status_code, 201)
 
     def test_an_unknown_zone(self) -> None:
-        """A zone that is not there is told, and a wrong time is refused."""
+        """A zone that is not there is reported, and a wrong time is refused."""
         self.refused(
             self.client.post(f"/api/jobs/{HERBS_ID}/zones/moon/run", json={"by": "Ash"}), 404, "unknown", "moon"
         )

@@ -86,7 +86,7 @@ class Asked(unittest.TestCase):
         self.assertNotIn("Saddle", " ".join(b.says for b in strong.branches))
 
     def test_a_word_read_as_another_is_told(self) -> None:
-        """A misspelling is told with what it was read as; a proper word is never read as another."""
+        """A misspelling is reported with what it was read as; a proper word is never read as another."""
         self.assertEqual(read_question("1 in galvinized to 1 in pvc").heard.corrected, (("galvinized", "galvanized"),))
         for row in _ROWS:
             if row["kind"] != "ask":

@@ -171,7 +171,7 @@ class Proposed(unittest.TestCase):
         self.assertIn("changeover-no-tap", [p.code for p in found.problems])
 
     def test_no_order_is_said_with_the_place_that_cannot_be_shut_off(self) -> None:
-        """It is said why."""
+        """The place and the reason are shown."""
         for body, place in ((service(street=False), "Joint"), (service(turns="no"), "Street")):
             found = rehearsed(body)
             self.assertEqual((found.order, found.least_minutes, found.steps), ((), None, ()))
@@ -235,7 +235,7 @@ class TheCrewsOwn(unittest.TestCase):
         self.assertIn("the loop", words)
 
     def test_an_order_that_ends_too_soon(self) -> None:
-        """What is left is told."""
+        """What is left is reported."""
         whole = [(s.act.do, s.act.thing or s.act.end) for s in rehearsed(service()).steps]
         at, why, words = self.stopped(*whole[:-1])
         self.assertEqual((at, why), (len(whole), "unfinished"))
@@ -299,7 +299,7 @@ class Replaced(unittest.TestCase):
         self.assertEqual(rehearsed(done.plan.model_dump()).steps[-1].why, "")
 
     def test_what_is_not_there_yet_is_not_replaced(self) -> None:
-        """Only existing pipe is; a run that is gone is told."""
+        """Only existing pipe is; a run that is gone is reported."""
         plan = Plan.model_validate({**service(), "leaving": []})
         with self.assertRaisesRegex(HydrarchError, "mark the run as existing"):
             new_service(plan, "new")
@@ -307,7 +307,7 @@ class Replaced(unittest.TestCase):
             new_service(plan, "gone")
 
     def test_a_loop(self) -> None:
-        """From another supply, or from one thing to another; a thing that is gone is told."""
+        """From another supply, or from one thing to another; a thing that is gone is reported."""
         plan = self.old()
         self.assertIsNone(temporary_loop(plan, ["Garden"]).plan.leaving[0].b)
         both = temporary_loop(plan, ["Street", "Garden"]).plan.leaving[0]

@@ -109,7 +109,7 @@ class Coupled(unittest.TestCase):
         self.assertEqual(self.sound(done, "R3")[0].a.part, body.id)
 
     def test_nothing_to_screw_it_into(self) -> None:
-        """A valve "screwed" to a bare bend is told, and no joint is made up."""
+        """A valve "screwed" to a bare bend is reported, and no joint is made up."""
         done = joined(
             [point("J", 2, 0, "bend"), point("V", 2.3, 0, "valve")], [("K", "J"), ("J", "V"), ("V", "T")], {2}
         )
@@ -117,7 +117,7 @@ class Coupled(unittest.TestCase):
         self.assertEqual(stack(done, "R2a", "R2b"), [])
 
     def test_a_ring(self) -> None:
-        """Things that close a ring without pipe are told, and the rest is joined."""
+        """Things that close a ring without pipe are reported, and the rest is joined."""
         things = [point(n, x, y, "junction") for n, x, y in (("A", 2, 0), ("B", 2.3, 0), ("C", 2.3, 0.3))]
         done = joined(things, [("K", "A"), ("A", "B"), ("B", "C"), ("C", "A"), ("B", "T")], {2, 3, 4})
         self.assertIn("coupled-ring", [p.code for p in done.problems()])

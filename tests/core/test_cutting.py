@@ -359,7 +359,7 @@ class Bills(unittest.TestCase):
         self.assertEqual((two_shops(done, {}, "").both, two_shops(done, {}, "").split), (0, 0))
 
     def test_one_currency(self) -> None:
-        """A book is in one currency; what is none is told; starting prices go out in none."""
+        """A book is in one currency; what is none is reported; starting prices go out in none."""
         with self.assertRaisesRegex(BadRow, "line 3: USD stands beside EUR"):
             read_prices("item,price,currency\npvc40 1,2,EUR\npvc-tee-1,1,USD\n")
         with self.assertRaisesRegex(BadRow, "three letters"):

@@ -294,7 +294,7 @@ class Honest(unittest.TestCase):
         return explained(self.line, [SeenHere(p, p, "pressure", share * expected[p], 5e3) for p, share in values])
 
     def test_nothing_read(self) -> None:
-        """No cause is told, and it says where to begin."""
+        """No cause is reported, and it says where to begin."""
         found = self.read()
         self.assertEqual((found.explanations, found.unexplained), ((), False))
         self.assertIsNotNone(found.next)
@@ -323,7 +323,7 @@ class Honest(unittest.TestCase):
         )
 
     def test_a_reading_where_nothing_is_worked_out_is_left_out(self) -> None:
-        """It is told, and the rest goes on."""
+        """It is reported, and the rest goes on."""
         seen = [SeenHere("x", "V", "flow", 1e-3, 1e-5), SeenHere("y", "H1", "pressure", 2e5, 5e3)]
         found = explained(self.line, seen)
         self.assertEqual((found.left_out, [r.id for r in found.readings]), (("x",), ["y"]))

@@ -86,7 +86,7 @@ class Room(unittest.TestCase):
         self.assertTrue([s for s in told(boxed) if "handle" in s])
 
     def test_a_line_by_itself_has_room(self) -> None:
-        """What stands at the same point is never in its own way: nothing is told in the demo, or of a lone line."""
+        """What stands at the same point is never in its own way: nothing is reported in the demo, or of a lone line."""
         for done in (
             *(derive(f()) for f in (thistledown, herb_bank, drying_yard)),
             beside("union"),

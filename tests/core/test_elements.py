@@ -51,7 +51,7 @@ class Air(unittest.TestCase):
         return make_plan(ends, [("A", "C"), ("C", "B")])
 
     def test_a_hump_wants_a_vent(self) -> None:
-        """The crest is told; a low swell, a dip, and a crest with a vent or a tap are not (common practice)."""
+        """The crest is reported; a low swell, a dip, and a crest with a vent or a tap are not (common practice)."""
         told = derive(self.hump(2.0)).problems()
         self.assertEqual([(p.where, p.severity) for p in told if p.code == "air-trap"], [("C", "note")])
         for plan in (self.hump(0.1), self.hump(-2.0), self.hump(2.0, "vent"), self.hump(2.0, "tap")):
@@ -453,7 +453,7 @@ class Sources(unittest.TestCase):
             bucket(0.01, 1.0)
 
     def test_curve_goes_through_its_reading(self) -> None:
-        """One reading fixes the curve; a second that agrees narrows the doubt; one that does not is told."""
+        """One reading fixes the curve; a second that agrees narrows the doubt; one that does not is reported."""
         one = supply_curve(400e3, [Flowing(5e-4, 300e3)])
         self.assertAlmostEqual(one.rest - one.k * 5e-4**1.85, 300e3, delta=1)
         at_8 = 400e3 - one.k * 8e-4**1.85

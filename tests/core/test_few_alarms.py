@@ -121,7 +121,7 @@ class Few(unittest.TestCase):
         self.assertNotIn("wide-trench", codes(draw(spots, [("M", "J"), ("J", "T")], runs_more=[run, run])))
 
     def test_taps_short_of_water_are_one_problem(self) -> None:
-        """Six taps on a mains too weak for them: the first is told, the others beneath it."""
+        """Six taps on a mains too weak for them: the first is reported, the others beneath it."""
         spots = [point("M", 0, 0, "mains", pressure=120e3, flowing=2e-4, flowing_pressure=20e3)]
         runs: list[tuple[str, str]] = []
         before = "M"

@@ -99,7 +99,7 @@ class Asked(unittest.TestCase):
                 figured(words, "us")
 
     def test_no_word_is_dropped(self) -> None:
-        """A word nothing was read from is told."""
+        """A word nothing was read from is reported."""
         words = "8 gpm over 1000 ft of SIDR 15 wobbly, 30 ft up, 60 psi at the foot, 20 psi wanted"
         self.assertEqual(ask(words).ignored, ("wobbly",))
 
@@ -113,7 +113,7 @@ class Asked(unittest.TestCase):
             figured(line.format("7 in"), "us")
 
     def test_no_wait_that_is_not(self) -> None:
-        """Pipe that is not cemented has no cure, pipe that is not fused no cooling; an offset of nought is none."""
+        """Pipe that is not cemented has no cure, pipe that is not fused no cooling; an offset of zero is none."""
         for words in (
             "1 in poly, 38 °F, 85 % damp, 60 psi; when full test",
             "1 in galvanized, 38 °F, 85 % damp, 60 psi; when full test",

@@ -111,7 +111,7 @@ class HeldFast(unittest.TestCase):
         self.assertIn("One body can block them all", told(three)["suctions-near"])
 
     def test_a_pond_somebody_may_wade_in(self) -> None:
-        """One drain under the pump of a fish pond is told: who wades in there may be held; in a tank nobody is."""
+        """One drain under the pump of a fish pond is reported: who wades in there may be held; in a tank nobody is."""
         found = [p for p in derive(tub(cover("A", 0.0), use="fish pond")).problems() if p.code == "one-suction"]
         self.assertEqual([(p.severity, p.danger) for p in found], [("warn", True)])
         self.assertIn("who wades or falls in", found[0].says)

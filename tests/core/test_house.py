@@ -221,7 +221,7 @@ class Hot(unittest.TestCase):
                 self.assertNotIn("scald", codes(Plan.model_validate(body)))
 
     def test_sides(self) -> None:
-        """A hot side on cold pipe is told, and a cold one on hot pipe."""
+        """A hot side on cold pipe is reported, and a cold one on hot pipe."""
         body = house().model_dump(mode="json")
         for p in body["points"]:
             if p["id"] in ("B", "BH"):
@@ -315,7 +315,7 @@ class SetDown(unittest.TestCase):
         self.assertEqual(again.plan.by_id[again.chosen[0]].name, "Wash basin 2")
 
     def test_what_cannot_be(self) -> None:
-        """No place to begin, no such fixture, and no room between them are told in words."""
+        """No place to begin, no such fixture, and no room between them are reported in words."""
         plan = draw([point("A", 0, 0, "mark")], [])
         for start, what, by, told in (
             ("B", ["shower"], (1.0, 0.0, 0.0), "not on the drawing"),

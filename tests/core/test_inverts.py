@@ -105,7 +105,7 @@ class Read(unittest.TestCase):
         self.assertIn("12 mm high", page)
 
     def test_where_it_does_not_fall(self) -> None:
-        """A bell that lies higher than the one above it is told with how much."""
+        """A bell that lies higher than the one above it is reported with how much."""
         a, b = self.down[:2]
         at = self.done.inverts[a].invert
         log = said(self.done, ("levelled", NOW - 30, a, at), ("levelled", NOW - 20, b, at + 0.006))

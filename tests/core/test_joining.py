@@ -346,7 +346,7 @@ class Materials(unittest.TestCase):
         self.assertEqual({j.method for j in done.assembly.joints}, {"thread"})
 
     def test_drain_pipe_carries_no_pressure(self) -> None:
-        """Sewer pipe in a pressure run is told, in words."""
+        """Sewer pipe in a pressure run is reported, in words."""
         told = {p.code: p.says for p in self.line("sewer-sdr35", "4").problems()}
         self.assertIn("carries no pressure", told["wrong-pipe"])
 
@@ -375,7 +375,7 @@ class Hubs(unittest.TestCase):
         )
 
     def test_a_hub_that_no_longer_fits_lapses(self) -> None:
-        """A tee chosen for a corner is told, and the best elbow is used."""
+        """A tee chosen for a corner is reported, and the best elbow is used."""
         done = self.line("pvc40", "1", 0, 30, nodes=[{"point": "B", "how": "fitting", "fittings": ["pvc-tee-1"]}])
         self.assertIn("choice-lapsed", {p.code for p in done.problems()})
         self.assertEqual([p.fitting for p in done.assembly.parts if p.id == "B~hub~1"], ["pvc-elbow-90-1"])

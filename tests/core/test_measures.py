@@ -255,7 +255,7 @@ class LineInWords(unittest.TestCase):
             self.assertIn(f"falling 1 in {ratio}", said((go,)))
 
     def test_it_is_read_back(self) -> None:
-        """What repeats is told once with its count, and what is written out reads the same."""
+        """What repeats is reported once with its count, and what is written out reads the same."""
         text = "2 pipe, 130 ft e, tee, at tee 1: 10 ft n, six heads every 40 ft n, to tee 1"
         steps = read_measures(text, "us")
         self.assertIn("6 × (40 ft north · sprinkler)", said(steps, "us"))
@@ -334,7 +334,7 @@ class Drawing(unittest.TestCase):
         self.assertAlmostEqual(travel.length, 0.4 - 2 * stop, places=4)
 
     def test_what_stands_in_the_way(self) -> None:
-        """A thing is not set on another, a point that is gone is told, and the plan one had stays as it was."""
+        """A thing is not set on another, a point that is gone is reported, and the plan one had stays as it was."""
         plan = self.start()
         with self.assertRaisesRegex(HydrarchError, "stands there already"):
             draw_measures(plan, "M", read_measures("tap"))

@@ -54,7 +54,7 @@ class Tables(unittest.TestCase):
             self.assertAlmostEqual(n.law()[2], 0.5, delta=0.02, msg=n.name)
 
     def test_what_is_no_table(self) -> None:
-        """One row, pressures that do not grow, a flow that falls, nought: each refused with the row."""
+        """One row, pressures that do not grow, a flow that falls, zero: each refused with the row."""
         for rows in (ROWS[:1], (ROWS[1], ROWS[0]), ((200e3, 2e-4, 8.0), (300e3, 1e-4, 9.0)), ((0.0, 1e-4, 8.0), *ROWS)):
             with self.assertRaises(ValidationError):
                 Nozzle(name="Own", rows=rows)
@@ -100,7 +100,7 @@ class Tables(unittest.TestCase):
             nozzled(lawn(), ["H0"], "no such")
 
     def test_pushed_outside_of_its_table(self) -> None:
-        """Far above its table it mists, below it falls short, and between nothing is told; a table that is gone is
+        """Far above its table it mists, below it falls short, and between nothing is reported; a table that is gone is
         told.
         """
         for pressure, says in ((700e3, "It mists"), (120e3, "It falls short")):
@@ -230,7 +230,7 @@ class ControlWire(unittest.TestCase):
         self.assertAlmostEqual(found.to[0].volts, GIVEN - 2 * 103 * resistance(18) * OPENING)
 
     def test_thicker_as_it_is_farther(self) -> None:
-        """The thinnest that leaves 20 V; beyond the thickest it is told, with what is left."""
+        """The thinnest that leaves 20 V; beyond the thickest it is reported, with what is left."""
         gauges = []
         for far in (100.0, 300.0, 400.0, 700.0):
             found = wire(plan := self.field(far), layout(plan))

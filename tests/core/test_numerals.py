@@ -39,7 +39,7 @@ class Numerals(unittest.TestCase):
             read("1,200 mm", "length")
 
     def test_the_mark_of_a_table(self) -> None:
-        """One figure that can be read in one way only settles all of its table; two that contradict are told."""
+        """One figure that can be read in one way only settles all of its table; two that contradict are reported."""
         self.assertEqual(decimal_mark(["1,200", "12,5"]), ",")
         self.assertEqual(decimal_mark(["1,200", "3.25"]), ".")
         self.assertEqual(decimal_mark(["1,200", "1,234.5"]), ".")

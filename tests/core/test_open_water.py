@@ -321,7 +321,7 @@ class JetsLines(unittest.TestCase):
         self.assertAlmostEqual(found["R1"], 0.003)
 
     def test_a_pump_too_small_for_its_jets(self) -> None:
-        """Jets that get a third of what they are made for are told with both figures; with a pump for them
+        """Jets that get a third of what they are made for are reported with both figures; with a pump for them
         nothing is.
         """
         plan = cedar_tub()

@@ -53,7 +53,7 @@ class Job:
 
 
 def made() -> Job:
-    """A tank, a run and a tap, all made at nought."""
+    """A tank, a run and a tap, all made at zero."""
     return Job(tank_to_tap()).say("made", 0.0)
 
 
@@ -279,7 +279,7 @@ class TestPlans(unittest.TestCase):
         self.assertEqual(section.fault, "")
 
     def test_no_water_in_frost(self) -> None:
-        """Below freezing neither gate opens, and the reason is told with the figure."""
+        """Below freezing neither gate opens, and the reason is reported with the figure."""
         plan = tank_to_tap(conditions={"air_temperature": 268.15})
         job = Job(plan).say("made", 0.0)
         state = next(iter(job.stands().sections.values()))
@@ -437,7 +437,7 @@ class Parted(unittest.TestCase):
 
 
 class HandedOver(unittest.TestCase):
-    """What the next person is told."""
+    """What the next person is reported."""
 
     def test_nothing_made(self) -> None:
         """With nothing made nothing is called left to nobody: the count of what is not made stands alone."""

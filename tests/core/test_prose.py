@@ -20,7 +20,7 @@ class Prose(unittest.TestCase):
         self.assertEqual(self.told("Cut lengths, socket stop to socket stop."), [])
 
     def test_a_sentence_that_is_too_long(self) -> None:
-        """One over the limit is told; two that are each within it are not."""
+        """One over the limit is reported; two that are each within it are not."""
         words = " ".join(["pipe"] * prose.LONGEST)
         self.assertEqual(self.told(f"{words}. {words}."), [])
         (fault,) = self.told(f"{words} pipe.")

@@ -145,7 +145,7 @@ class Meeting(unittest.TestCase):
         return draw(spots, runs, runs_more=[{"series": "pvc40", "size": "2", "situation": "on bracket"}] * 4)
 
     def test_side_by_side(self) -> None:
-        """Two 2 in valves 60 mm apart meet, and by how much is told; 100 mm apart they stand clear."""
+        """Two 2 in valves 60 mm apart meet, and by how much is reported; 100 mm apart they stand clear."""
         told = codes(self.two(0.060))["bodies-meet"]
         valve = fitting("pvc-ball-valve-2").ports[0].end.diameter * 1.22
         self.assertIn(f"{1e3 * (valve - 0.060):.0f} mm", told)

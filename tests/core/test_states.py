@@ -28,7 +28,7 @@ class Clogged(unittest.TestCase):
         return draw(spots, [("M", "F"), ("F", "T")], runs_more=[{"series": "pvc40", "size": "2"}] * 2)
 
     def test_enough_clean_and_not_due(self) -> None:
-        """Where 1.3 bar at the meter leave 1.1 bar at the tap clean and 0.8 bar due: it is told with both figures'
+        """Where 1.3 bar at the meter leave 1.1 bar at the tap clean and 0.8 bar due: it is reported with both figures'
         outlet; where 2 bar come it is not, nor where the filter is reckoned due already: then the tap itself is.
         """
         found = told(self.line(130e3))
@@ -41,7 +41,7 @@ class Clogged(unittest.TestCase):
         self.assertIn("outlet-starved", due)
 
     def test_a_heater_that_runs_hot(self) -> None:
-        """A tub's heater that gets its least flow with a clean filter, and less with one due, is told."""
+        """A tub's heater that gets its least flow with a clean filter, and less with one due, is reported."""
         whole = cedar_tub().model_dump(mode="json")
         for p in whole["points"]:
             if p["what"]["kind"] == "filter":

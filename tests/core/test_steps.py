@@ -77,7 +77,7 @@ class Steps(unittest.TestCase):
         self.assertIn("Back-up wrench", self.told(old, derive(old), "R1b~1"))
 
     def test_a_bulkhead_tells_its_hole(self) -> None:
-        """Where a wall is drilled, the hole and the thickest wall are told in the person's units, and that the
+        """Where a wall is drilled, the hole and the thickest wall are reported in the person's units, and that the
         fitting's own figure wins.
         """
         plan = show_tank()

@@ -193,7 +193,7 @@ class Flushing(unittest.TestCase):
 
 
 class Warmth(unittest.TestCase):
-    """What warmth may hide is told, and what it may hide more than passes gets no verdict."""
+    """What warmth may hide is reported, and what it may hide more than passes gets no verdict."""
 
     def polyethylene(self) -> Section:
         """100 m of 63 mm polyethylene in the ground."""
@@ -240,7 +240,7 @@ class Standing(unittest.TestCase):
         return derive(draw(spots, [("G:out", "B"), ("B", "O")], runs_more=more)).sections[0]
 
     def test_in_a_building_nothing_may_be_seen_to_go(self) -> None:
-        """A quarter of an hour, and no fall that can be read; 306 mm is told with the water that went."""
+        """A quarter of an hour, and no fall that can be read; 306 mm is reported with the water that went."""
         section = self.drain("on bracket")
         self.assertEqual((section.sort, section.hold, section.allowance), ("drain", 900.0, 0.0))
         fallen = [Reading(60.0 * n, section.test - 0.306 * 9.79e3 * n / 15) for n in range(16)]
@@ -352,7 +352,7 @@ class Making(unittest.TestCase):
             fused_joint("ppr-s2.5", "20", 0.2, 5.0, 2e-4)
 
     def test_old_tins(self) -> None:
-        """Cement over two years old is told with its age; new cement is not; one dated ahead is noticed."""
+        """Cement over two years old is reported with its age; new cement is not; one dated ahead is noticed."""
         now = 1_795_000_000.0  # November 2026
         tins = [{"what": "cement", "dated": d} for d in ("2024-01", "2026-05", "2027-09")]
         plan = type(PLAN).model_validate({**PLAN.model_dump(), "tins": tins})

@@ -19,7 +19,7 @@ from tests.core.plans import draw, make_plan, point
 
 
 class Once(unittest.TestCase):
-    """A problem is told once."""
+    """A problem is reported once."""
 
     def test_three_scenarios_are_one_problem(self) -> None:
         """A tap that starves in three scenarios is one problem that counts the others."""
@@ -101,7 +101,7 @@ class Exercise(unittest.TestCase):
 
 
 class Refusals(unittest.TestCase):
-    """A number out of bounds is told in the units people use."""
+    """A number out of bounds is reported in the units people use."""
 
     def test_no_pascals_no_kelvins(self) -> None:
         """Pressure, temperature and depth by metric and US units, never by SI alone."""

@@ -105,7 +105,7 @@ class Printing(unittest.TestCase):
         self.assertEqual(str(show(3.456, "cut", "metric")), "3456 mm")
 
     def test_little_and_much_have_units_of_their_own(self) -> None:
-        """An emitter's flow is told by the hour, a pump's depth in feet or metres; nought and what is usual stay as
+        """An emitter's flow is told by the hour, a pump's depth in feet or metres; zero and what is usual stay as
         they are.
         """
         hourly = read("8 gal/h", "flow")

@@ -240,7 +240,7 @@ class Drawn(unittest.TestCase):
         self.assertNotIn("string-check", codes(hung("galv40", "1", 60.0)))
 
     def test_an_adapter_that_carries_less(self) -> None:
-        """A pitless adapter read as 20 kg and 3 bar is told with what hangs on it and what it sees."""
+        """A pitless adapter read as 20 kg and 3 bar is reported with what hangs on it and what it sees."""
         plan = hung("galv40", "1", 60.0, head=90.0)
         body = plan.model_dump(mode="json")
         next(p for p in body["points"] if p["id"] == "A")["what"] |= {"carries": 20.0, "stands": 3e5}

@@ -273,7 +273,7 @@ class Watered(unittest.TestCase):
                 daily_need(plan, july.model_copy(update=change), 187)
 
     def test_weather_where_no_sun_rises(self) -> None:
-        """At the edge of the polar night, and in its calm: a figure, not less than nought."""
+        """At the edge of the polar night, and in its calm: a figure, not less than zero."""
         plan = zoned(field(2, 2), latitude=66.0)
         dark = Weather(warmest=263.0, coldest=258.0, dampest=1.0, driest=1.0, wind=0.0, sun=0.0)
         for day in (1, 172, 355):

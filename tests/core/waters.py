@@ -10,7 +10,7 @@ Things = list[dict[str, Any]]
 
 
 def thing(at: str, kind: str, x: float, y: float, level: float, **more: Any) -> dict[str, Any]:
-    """A thing at a level (m) over ground at nought."""
+    """A thing at a level (m) over ground at zero."""
     return {**point(at, x, y, kind, depth=-level), "what": {"kind": kind, **more}}
 
 

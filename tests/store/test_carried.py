@@ -136,7 +136,7 @@ class Carried(unittest.TestCase):
                         self.assertEqual(list(sections.values()), list(was["sections"].values()))
 
     def test_what_is_lost_still_says_where_it_was(self) -> None:
-        """Joints of a run that was deleted before are told with the point they were at."""
+        """Joints of a run that was deleted before are reported with the point they were at."""
         found = job(self.store, "thistledown-yard")
         lost = where_it_stands(found.plan, derive(found.plan), [e for _, e in events(self.store, found.id)], NOW).lost
         self.assertEqual(Counter(x.place for x in lost)["Hedge wye"], 3)

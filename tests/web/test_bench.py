@@ -321,7 +321,7 @@ class Sums(Browsing):
         expect(page.get_by_role("alert")).to_contain_text("below the bottom")
 
     def test_a_source(self) -> None:
-        """A second reading that disagrees is told."""
+        """A second reading that disagrees is reported."""
         page = self.page
         page.goto("/bench/source")
         source = page.get_by_role("region", name="The source")

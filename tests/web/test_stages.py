@@ -282,7 +282,7 @@ class SizingWays(Browsing):
         self.assertEqual(sizes["R3"], "1-1/2")
 
     def test_pump_chart_and_scenarios(self) -> None:
-        """Where the pump settles is told for each scenario, and the scenarios stand in a row."""
+        """Where the pump settles is reported for each scenario, and the scenarios stand in a row."""
         self.open("thistledown", "size")
         expect(self.page.get_by_role("region", name="Pump and system")).to_contain_text("Meadow watering: ")
         expect(self.page.get_by_role("table", name="Scenarios")).to_contain_text("Watering and one tap")

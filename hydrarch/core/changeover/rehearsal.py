@@ -285,7 +285,7 @@ def _takes(ways: Waterway, stand: Stand, act: ChangeoverAct) -> float:
 
 
 def _minutes(ways: Waterway, stand: Stand, act: ChangeoverAct) -> float:
-    """What a step is told to take (min)."""
+    """How long a step takes as it is shown (min)."""
     slow = act.do == "take_off" and act.end in ways.ends and ways.trapped(stand, ways.ends[act.end])
     return MINUTES[act.do] + (_TRAPPED if slow else 0.0)
 

@@ -57,8 +57,9 @@ class Waterway:
     """The places of a changeover and what lies between them.
 
     `gates` are the two places at each valve, tap or supply; `stuck` those that do not turn, `untried` those nobody
-    tried; `mouths` are the taps a loop is on, `supplies` the loops that come from beyond the drawing. `sources` are places where water comes in, `taps` the outlets of each place with their level (m), the lowest
-    first, `kept` the outlets that are fed as it begins and are to stay fed.
+    tried; `mouths` are the taps a loop is on, `supplies` the loops that come from beyond the drawing. `sources` are
+    places where water comes in, `taps` the outlets of each place, the lowest first, `kept` the outlets that are fed as
+    it begins and are to stay fed.
     """
 
     gates: dict[str, tuple[int, int]]

@@ -46,7 +46,7 @@ _SCREENED = 40
 _FINE, _PAIRED, _VALVES, _SOURCES = 8, 8, 12, 4
 _FAR, _LIKELY, _LOOKED_AT, _TELLS = 1e-3, 0.005, 30, 0.02
 _WORTH, _SHOWN = 0.02, 6
-"""Explanations below this share, and beyond so many, are told as others."""
+"""Explanations below this share, and beyond so many, are shown as others."""
 _MINUTES = {"outlet": 4.0, "bucket": 6.0, "source": 3.0, "valve": 3.0, "device": 12.0}
 """What a reading takes (min): a gauge on an outlet, a bucket under it, gauge or meter at the source, a valve shut and
 opened, at a device that has to be tapped; from memory.
@@ -423,7 +423,7 @@ def _told(
 
 
 def _shown(line: FaultyLine, fault: PossibleFault, size: float) -> float:
-    """A magnitude as it is told: of what is blocked the bore that is left (m)."""
+    """A magnitude as it is shown: of what is blocked the bore that is left (m)."""
     if fault.kind in ("blocked pipe", "valve partly shut", "check valve stuck", "filter clogged"):
         run = fault.where if fault.kind == "blocked pipe" else line.out_of(fault.where)
         return size * line.network.pipes[line.place[run or ""]].bore

@@ -31,7 +31,7 @@ def new_service(plan: Plan, run: str) -> Edited:
     lengths = layout(plan).lines
     ends = _outer(plan, way)
     if len(ends) != 2:
-        raise HydrarchError("this pipe goes round in a ring: take a run of it out of service that leads somewhere")
+        raise HydrarchError("this pipe is a closed ring: take a run of it out of service that leads somewhere")
     kept = {r.id: r.model_dump(mode="json") for r in way}
     body = without(plan.model_dump(mode="json"), [r.id for r in way])
     draft = Draft(body)
