@@ -33,7 +33,9 @@ from hydrarch.api.service import Service, hold_book
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.derivation.chain import derive, where_it_stands
 from hydrarch.core.plan import references
-from hydrarch.demo import JOBS, demo_events, demo_job
+from hydrarch.core.practice.attempt import assessed
+from hydrarch.core.practice.exercise import shipped_exercise
+from hydrarch.demo import JOBS, PRACTISER, demo_attempts, demo_events, demo_job
 from hydrarch.devices.authority import Certified, certified
 from hydrarch.formats.explained import BadFile
 from hydrarch.formats.exports import EXPORTS, Subject
@@ -45,6 +47,7 @@ from hydrarch.store.errors import StoreError
 from hydrarch.store.events import add_events, events
 from hydrarch.store.folder import COPIES, FILE, daily_copy, held, restore, salvaged
 from hydrarch.store.jobs import add_job, delete_job, job, job_exists, revision, revisions, save_plan
+from hydrarch.store.practice import attempt_as_row, attempt_rows, drop_attempt, keep_attempt
 
 __all__ = ["Refused", "main", "share_words"]
 
@@ -161,6 +164,14 @@ def put_demo(store: Store, *, reset: bool) -> None:
         if _wanted(store, name, reset):
             add_job(store, name, demo_job(name).plan)
             add_events(store, name, demo_events(name, time.time()))
+    rows = {r.id for r in attempt_rows(store, PRACTISER)}
+    for attempt in demo_attempts(time.time()):
+        if reset and attempt.id in rows:
+            drop_attempt(store, PRACTISER, attempt.id)
+        if reset or attempt.id not in rows:
+            exercise = shipped_exercise(attempt.exercise)
+            went = assessed(exercise, derive(exercise.plan), attempt)
+            keep_attempt(store, attempt_as_row(attempt, PRACTISER, went.share, went.missed))
 
 
 def _wanted(store: Store, name: str, reset: bool) -> bool:

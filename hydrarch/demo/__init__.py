@@ -11,6 +11,7 @@ from functools import cache
 from importlib.resources import files
 
 from hydrarch.core.plan.document import Plan
+from hydrarch.core.practice.attempt import Attempt
 from hydrarch.core.record.events import Event
 from hydrarch.formats.jobfile import JobFile, read_job_file
 
@@ -22,6 +23,7 @@ __all__ = [
     "HERBS_ID",
     "JOBS",
     "MEADOW_ID",
+    "PRACTISER",
     "POND_ID",
     "RISERS_ID",
     "TANK_ID",
@@ -29,6 +31,7 @@ __all__ = [
     "WASH_ID",
     "YARD_ID",
     "cedar_tub",
+    "demo_attempts",
     "demo_events",
     "demo_job",
     "drying_yard",
@@ -59,6 +62,27 @@ JOBS = (GATE_ID, RISERS_ID, WASH_ID, BEDS_ID, MEADOW_ID, TANK_ID, TUB_ID, POND_I
 
 AS_OF = 1767261600.0
 """The moment (s since 1970) that the files' times go by: the first of January 2026, ten in the morning, UTC."""
+
+
+PRACTISER = "crew"
+"""Whose practice the demo shows: whoever sits down at it without a name."""
+
+
+def demo_attempts(now: float) -> list[Attempt]:
+    """Two exercises that were begun and one that was ended, as if `now` (s since 1970) were the moment of putting them
+    in.
+    """
+    later = now - AS_OF
+    found = []
+    for file in sorted(files(__name__).joinpath("practice").iterdir(), key=lambda f: f.name):
+        if file.name.endswith(".json"):
+            one = Attempt.model_validate_json(file.read_text("utf-8"))
+            moved = {
+                name: at + later for name in ("begun", "changed", "ended") if (at := getattr(one, name)) is not None
+            }
+            made = tuple(m.model_copy(update={"at": tuple(a + later for a in m.at)}) for m in one.made)
+            found.append(one.model_copy(update={**moved, "made": made}))
+    return found
 
 
 @cache

@@ -17,6 +17,8 @@ import { showTheme } from "./ui/theme";
 
 const OpenJob = onDemand(() => import("./app/OpenJob").then((m) => m.OpenJob));
 const BookPage = onDemand(() => import("./app/BookPage").then((m) => m.BookPage));
+const Ground = onDemand(() => import("./practice/Ground").then((m) => m.Ground));
+const ExercisePage = onDemand(() => import("./practice/ExercisePage").then((m) => m.ExercisePage));
 const Questions = onDemand(() => import("./bench/Questions").then((m) => m.Questions));
 
 /** What the server refused it refuses again: only what did not reach it is asked once more. */
@@ -48,6 +50,12 @@ if (root)
           </Route>
           <Route path="/book">
             <BookPage />
+          </Route>
+          <Route path="/practice">
+            <Ground />
+          </Route>
+          <Route path="/practice/:name/:part?">
+            {(params) => <ExercisePage key={params.name} name={params.name} part={params.part ?? "kit"} />}
           </Route>
           <Route path="/bench/:question?">{(params) => <Questions question={params.question ?? "join"} />}</Route>
           <Route>

@@ -117,6 +117,8 @@ const put = <P extends Having<"put">>(path: P, init: Asked<P, "put">) =>
 const patch = <P extends Having<"patch">>(path: P, init: Asked<P, "patch">) =>
   got(http.PATCH, path, init) as Promise<Answer<P, "patch">>;
 const drop = <P extends Having<"delete">>(path: P, init: Asked<P, "delete">) => got(http.DELETE, path, init);
+/** For the calls of other modules. */
+export const verbs = { get, post, put, drop };
 
 type Hear = Record<string, (data: string) => void>;
 

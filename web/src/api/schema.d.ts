@@ -1119,6 +1119,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/exercise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make an exercise of a job's drawing
+         * @description A copy of the drawing to practise on. The job stays as it is; one that has no joint to make is refused.
+         */
+        post: operations["make_exercise_api_jobs__job_id__exercise_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/export/{name}": {
         parameters: {
             query?: never;
@@ -2279,6 +2299,158 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The exercises, and one's own record
+         * @description Every exercise with when it comes up; and what this person did in them, which no other path tells.
+         */
+        get: operations["practice_ground_api_practice_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/attempts/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * An attempt of one's own
+         * @description The attempt, how it went so far, and the joints it has to judge.
+         */
+        get: operations["get_attempt_api_practice_attempts__name__get"];
+        /**
+         * Keep an attempt as it is now
+         * @description Keeps all of an attempt, and tells how it went so far. A state that is older than what is kept changes nothing.
+         */
+        put: operations["put_attempt_api_practice_attempts__name__put"];
+        post?: never;
+        /**
+         * Delete an attempt of one's own
+         * @description Takes it out of this person's record.
+         */
+        delete: operations["delete_attempt_api_practice_attempts__name__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/exercises": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take in an exercise
+         * @description Keep the exercise of a file, under a new id where one of its id is there.
+         */
+        post: operations["take_in_api_practice_exercises_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/exercises/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * An exercise
+         * @description Its drawing, kit, pieces, joints with their steps, and what is measured in the end.
+         */
+        get: operations["one_exercise_api_practice_exercises__name__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete an exercise of the crew's own
+         * @description What was done in it stays in each person's record.
+         */
+        delete: operations["delete_exercise_api_practice_exercises__name__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/exercises/{name}/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * An exercise as a file
+         * @description One JSON file that can be taken in elsewhere.
+         */
+        get: operations["export_exercise_api_practice_exercises__name__export_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/exercises/{name}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * An exercise to print
+         * @description A sheet with drawing, kit, boxes, and room for one's own figures.
+         */
+        get: operations["print_exercise_api_practice_exercises__name__sheet_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One's own record as a file
+         * @description Everything this person practised, as JSON, to keep or to show to whom they choose.
+         */
+        get: operations["own_record_api_practice_record_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/prices": {
         parameters: {
             query?: never;
@@ -2503,6 +2675,48 @@ export interface components {
             wanted: number;
         };
         /**
+         * AlsoJudged
+         * @description A joint that is judged though the drawing has none: its method, its pipe, and how much (m) the other part takes.
+         */
+        AlsoJudged: {
+            /** Depth */
+            depth: number;
+            /** Method */
+            method: string;
+            /** Series */
+            series: string;
+            /** Size */
+            size: string;
+        };
+        /**
+         * AnswerWent
+         * @description What was said of one drawn joint, and what is so: the fault's words, its figures, and the joint drawn sound.
+         */
+        AnswerWent: {
+            /** Figures */
+            figures: components["schemas"]["FlawFigure"][];
+            /** Follows */
+            follows: string;
+            /** Good */
+            good: boolean;
+            /** Number */
+            number: number;
+            /** Saved */
+            saved: string;
+            /** Says */
+            says: string;
+            /** Shows */
+            shows: string;
+            /** Sound */
+            sound: components["schemas"]["Outline"][];
+            /** Source */
+            source: string;
+            /** Title */
+            title: string;
+            /** Truth */
+            truth: string;
+        };
+        /**
          * Answered
          * @description What became of each event that was sent, and where the job stands now; `clock` is by how much (s) their times
          *     were put right.
@@ -2603,6 +2817,34 @@ export interface components {
             words: string;
         };
         /**
+         * Assessment
+         * @description How an attempt went so far. `share` (0 to 1) is what went well of all that was tried, None before anything was;
+         *     `parts` counts by part what went well of what was tried, and `missed` the faults that were not seen, by id.
+         */
+        Assessment: {
+            /** Answers */
+            answers: components["schemas"]["AnswerWent"][];
+            /** Joints */
+            joints: components["schemas"]["JointWent"][];
+            /** Lengths */
+            lengths: components["schemas"]["LengthWent"][];
+            /** Missed */
+            missed: string[];
+            /** Missing */
+            missing: string[];
+            /** Parts */
+            parts: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
+            /** Results */
+            results: components["schemas"]["ResultWent"][];
+            /** Share */
+            share: number | null;
+        };
+        /**
          * AtAGlance
          * @description A job in the list: `lines` are its runs, x, y and level of both ends (m); `stage` is where the work waits,
          *     `waits` what waits.
@@ -2645,6 +2887,103 @@ export interface components {
             point: string;
             /** Says */
             says: string;
+        };
+        /**
+         * Attempt
+         * @description One attempt at an exercise. It is kept whole each time something is added to it.
+         *
+         *     `laid` are the parts of the kit that lie there, `dressed` the pieces whose ends were dressed, `fitted` whether all
+         *     was put together dry, `indexed` the joints whose angle was marked; `asked` the joints whose steps were looked up.
+         */
+        Attempt: {
+            /**
+             * Answers
+             * @default []
+             */
+            answers: components["schemas"]["JudgeAnswer"][];
+            /**
+             * Asked
+             * @default []
+             */
+            asked: string[];
+            /** Begun */
+            begun: number;
+            /** Changed */
+            changed: number;
+            /**
+             * Dressed
+             * @default []
+             */
+            dressed: string[];
+            /** Ended */
+            ended?: number | null;
+            /** Exercise */
+            exercise: string;
+            /**
+             * Fitted
+             * @default false
+             */
+            fitted: boolean;
+            /** Id */
+            id: string;
+            /**
+             * Indexed
+             * @default []
+             */
+            indexed: string[];
+            /**
+             * Laid
+             * @default []
+             */
+            laid: string[];
+            /**
+             * Lengths
+             * @default []
+             */
+            lengths: components["schemas"]["OwnLength"][];
+            /**
+             * Made
+             * @default []
+             */
+            made: components["schemas"]["MadeInHand"][];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Results
+             * @default []
+             */
+            results: components["schemas"]["TypedResult"][];
+        };
+        /**
+         * AttemptHead
+         * @description An attempt in the list: at what, when it was begun and ended (s since 1970), and how much of it went well.
+         */
+        AttemptHead: {
+            /** Begun */
+            begun: number;
+            /** Ended */
+            ended: number | null;
+            /** Exercise */
+            exercise: string;
+            /** Id */
+            id: string;
+            /** Share */
+            share: number | null;
+            /** Title */
+            title: string;
+        };
+        /**
+         * AttemptView
+         * @description An attempt as it is kept, how it went so far, and the joints it has to judge.
+         */
+        AttemptView: {
+            assessment: components["schemas"]["Assessment"];
+            attempt: components["schemas"]["Attempt"];
+            /** Questions */
+            questions: components["schemas"]["JointToJudge"][];
         };
         /**
          * Audited
@@ -4644,6 +4983,113 @@ export interface components {
             problem: components["schemas"]["ProblemDocument"] | null;
         };
         /**
+         * Exercise
+         * @description An exercise. Kit, cut lengths, order and steps follow from its `plan`, as in a job.
+         *
+         *     `minutes` is how long it takes somebody new to it; `tolerances` what its results are measured against.
+         */
+        Exercise: {
+            /**
+             * About
+             * @default
+             */
+            about: string;
+            /**
+             * Also
+             * @default []
+             */
+            also: components["schemas"]["AlsoJudged"][];
+            /**
+             * Format
+             * @default hydrarch/exercise/1
+             * @constant
+             */
+            format: "hydrarch/exercise/1";
+            /** Id */
+            id: string;
+            /**
+             * Minutes
+             * @default 60
+             */
+            minutes: number;
+            plan: components["schemas"]["Plan"];
+            /** Title */
+            title: string;
+            /**
+             * Tolerances
+             * @default []
+             */
+            tolerances: components["schemas"]["Tolerance"][];
+        };
+        /**
+         * ExerciseHead
+         * @description An exercise in the list: what it is, how long it takes (min), whether it is the crew's `own`, an attempt that is under way ("": none), and when it comes up again. `fault` tells why it cannot be opened.
+         */
+        ExerciseHead: {
+            /** About */
+            about: string;
+            /**
+             * Fault
+             * @default
+             */
+            fault: string;
+            /** Id */
+            id: string;
+            /** Minutes */
+            minutes: number;
+            next: components["schemas"]["NextUp"];
+            /** Own */
+            own: boolean;
+            /** Title */
+            title: string;
+            /** Under Way */
+            under_way: string;
+        };
+        /**
+         * ExerciseName
+         * @description What an exercise is to be called.
+         */
+        ExerciseName: {
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+        };
+        /**
+         * ExerciseView
+         * @description An exercise with what follows from its drawing; no answer is in it.
+         */
+        ExerciseView: {
+            /** About */
+            about: string;
+            /** Cautions */
+            cautions: components["schemas"]["Caution"][];
+            /** Drawings */
+            drawings: string[];
+            /** Id */
+            id: string;
+            /** Joints */
+            joints: components["schemas"]["JointToMake"][];
+            /** Kit */
+            kit: components["schemas"]["BillRow"][];
+            /** Minutes */
+            minutes: number;
+            /** Own */
+            own: boolean;
+            /** Pieces */
+            pieces: components["schemas"]["PieceToCut"][];
+            /** Title */
+            title: string;
+            /** Tolerances */
+            tolerances: components["schemas"]["Tolerance"][];
+            /**
+             * Units
+             * @enum {string}
+             */
+            units: "us" | "metric";
+        };
+        /**
          * Existing
          * @description What exists already and stays: what is known of it, in words.
          */
@@ -4924,6 +5370,30 @@ export interface components {
             part: string;
             /** Point */
             point: string;
+        };
+        /**
+         * FlawChoice
+         * @description An answer that can be given: the fault's id and what it is called.
+         */
+        FlawChoice: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * FlawFigure
+         * @description One figure: what it is, its value in SI, the quantity it is told as, and where it comes from.
+         */
+        FlawFigure: {
+            /** Quantity */
+            quantity: string;
+            /** Source */
+            source: string;
+            /** Value */
+            value: number;
+            /** What */
+            what: string;
         };
         /**
          * FloorDrain
@@ -6152,6 +6622,42 @@ export interface components {
             state: "planned" | "dry" | "setting" | "curing" | "cured" | "proved" | "buried";
         };
         /**
+         * JointToJudge
+         * @description A joint that is drawn to be judged, with the faults that a joint of its kind can have.
+         */
+        JointToJudge: {
+            /** Choices */
+            choices: components["schemas"]["FlawChoice"][];
+            /** Drawing */
+            drawing: components["schemas"]["Outline"][];
+            /** Method */
+            method: string;
+            /** Number */
+            number: number;
+            /** Size */
+            size: string;
+        };
+        /**
+         * JointToMake
+         * @description A joint of an exercise: where, how, its clocks, and its steps for whoever asks.
+         */
+        JointToMake: {
+            /** Id */
+            id: string;
+            /** Method */
+            method: string;
+            /** Phases */
+            phases: components["schemas"]["Phase"][];
+            /** Place */
+            place: string;
+            /** Size */
+            size: string;
+            /** Steps */
+            steps: components["schemas"]["StepText"][];
+            /** Towards */
+            towards: string;
+        };
+        /**
          * JointView
          * @description One joint of a way: its method, what goes into what, and the tools it takes.
          */
@@ -6164,6 +6670,30 @@ export interface components {
             says: string;
             /** Tools */
             tools: string;
+        };
+        /**
+         * JointWent
+         * @description One joint that was made: whether its turn had come, and each of its clocks kept; `says` tells what was not.
+         */
+        JointWent: {
+            /** Good */
+            good: boolean;
+            /** Joint */
+            joint: string;
+            /** Says */
+            says: string[];
+            /** Seconds */
+            seconds: number[];
+        };
+        /**
+         * JudgeAnswer
+         * @description What a person said of one drawn joint: a fault's id, or "sound".
+         */
+        JudgeAnswer: {
+            /** Number */
+            number: number;
+            /** Says */
+            says: string;
         };
         /**
          * Judged
@@ -6475,6 +7005,22 @@ export interface components {
             where: string;
         };
         /**
+         * LengthWent
+         * @description One cut length against the person's own (m): how far off, whether it is close enough, and what explains it.
+         */
+        LengthWent: {
+            /** Good */
+            good: boolean;
+            /** Own */
+            own: number;
+            /** Piece */
+            piece: string;
+            /** Right */
+            right: number;
+            /** Why */
+            why: string;
+        };
+        /**
          * Let
          * @description A device that was let in: who, what it is in a word, since when, when it last asked anything, until when (s since
          *     1970).
@@ -6766,6 +7312,16 @@ export interface components {
             joint: string;
             /** Place */
             place: string;
+        };
+        /**
+         * MadeInHand
+         * @description A joint that was made: the moments (s since 1970) of each of its moves, in order.
+         */
+        MadeInHand: {
+            /** At */
+            at: number[];
+            /** Joint */
+            joint: string;
         };
         /**
          * Mains
@@ -7192,6 +7748,23 @@ export interface components {
             what: "pressure" | "flow";
         };
         /**
+         * NextUp
+         * @description When an exercise comes up again (s since 1970; None: it was never done), how often it was done, how the last time
+         *     went, and why it comes then.
+         */
+        NextUp: {
+            /** Due */
+            due: number | null;
+            /** Exercise */
+            exercise: string;
+            /** Last */
+            last: number | null;
+            /** Times */
+            times: number;
+            /** Why */
+            why: string;
+        };
+        /**
          * NodeView
          * @description One choice for a point: what it is in words, all the joints it takes, its price, and whether it is used now.
          *
@@ -7407,6 +7980,24 @@ export interface components {
             short: boolean;
         };
         /**
+         * Outline
+         * @description One closed outline: which `part` it is, in which picture, and its corners (m).
+         */
+        Outline: {
+            /** Corners */
+            corners: [
+                number,
+                number
+            ][];
+            /** Part */
+            part: string;
+            /**
+             * Picture
+             * @enum {string}
+             */
+            picture: "cut" | "outside" | "round";
+        };
+        /**
          * Overflowing
          * @description A standpipe at work: the flow it is made for (m³/s), how high (m) water stands over its end then and how far
          *     below the rim, and the line.
@@ -7473,6 +8064,16 @@ export interface components {
             run: number;
             /** Source */
             source: string;
+        };
+        /**
+         * OwnLength
+         * @description The length (m) a person worked out for one piece.
+         */
+        OwnLength: {
+            /** Length */
+            length: number;
+            /** Piece */
+            piece: string;
         };
         /**
          * OwnOpening
@@ -7689,6 +8290,23 @@ export interface components {
             passphrase: string;
         };
         /**
+         * Phase
+         * @description What runs between two moves: the `move` that begins it, in an imperative, and the least and most seconds it may
+         *     take (None: as long as it likes).
+         */
+        Phase: {
+            /** Least */
+            least: number;
+            /** Most */
+            most: number | null;
+            /** Move */
+            move: string;
+            /** Source */
+            source: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * Photo
          * @description A photo without what is in it: what it is about (the id of a joint, a section or a thing), by whom, when (s since
          *     1970), and a word.
@@ -7781,6 +8399,25 @@ export interface components {
             slack: number;
             /** Threaded */
             threaded: boolean;
+        };
+        /**
+         * PieceToCut
+         * @description A piece whose length the person works out: where it goes, and its length (m) between the centres.
+         */
+        PieceToCut: {
+            /** Centres */
+            centres: number;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Pipe */
+            pipe: string;
+            /** Takes */
+            takes: [
+                string,
+                string
+            ];
         };
         /**
          * Pipe
@@ -8287,6 +8924,18 @@ export interface components {
             question: string;
             /** Title */
             title: string;
+        };
+        /**
+         * PracticeGround
+         * @description Every exercise, what comes up first in front, and what this person did: theirs alone.
+         */
+        PracticeGround: {
+            /** Attempts */
+            attempts: components["schemas"]["AttemptHead"][];
+            /** Exercises */
+            exercises: components["schemas"]["ExerciseHead"][];
+            /** Person */
+            person: string;
         };
         /**
          * PracticeOption
@@ -8910,6 +9559,18 @@ export interface components {
             plan: components["schemas"]["Plan"];
             /** Times */
             times: number;
+        };
+        /**
+         * ResultWent
+         * @description One thing measured: its value against what it should be, and whether it is within its tolerance.
+         */
+        ResultWent: {
+            /** Good */
+            good: boolean;
+            /** Value */
+            value: number;
+            /** What */
+            what: string;
         };
         /**
          * Returns
@@ -10632,6 +11293,34 @@ export interface components {
             what: "cement" | "primer";
         };
         /**
+         * Tolerance
+         * @description One thing measured on the real piece: what, in which quantity, how far off (SI) it may be, and who says so.
+         *
+         *     `ideal` (SI) is what it should be; None where it is the drawing's own length, the difference to which is typed.
+         */
+        Tolerance: {
+            /**
+             * How
+             * @default
+             */
+            how: string;
+            /** Id */
+            id: string;
+            /**
+             * Ideal
+             * @default 0
+             */
+            ideal: number;
+            /** Off */
+            off: number;
+            /** Quantity */
+            quantity: string;
+            /** Source */
+            source: string;
+            /** What */
+            what: string;
+        };
+        /**
          * TopUp
          * @description A float valve that fills a body of water up to `stops` (m) below its rim, from `gap` (m) above the rim: an air
          *     gap.
@@ -10893,6 +11582,16 @@ export interface components {
             shown: string;
             /** Value */
             value: number;
+        };
+        /**
+         * TypedResult
+         * @description What was measured on the real piece, by the tolerance it is held against (SI).
+         */
+        TypedResult: {
+            /** Value */
+            value: number;
+            /** What */
+            what: string;
         };
         /**
          * Underlay
@@ -15690,6 +16389,72 @@ export interface operations {
             };
         };
     };
+    make_exercise_api_jobs__job_id__exercise_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExerciseName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Exercise"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     export_job_api_jobs__job_id__export__name__get: {
         parameters: {
             query?: never;
@@ -19498,6 +20263,639 @@ export interface operations {
             path: {
                 name: string;
             };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    practice_ground_api_practice_get: {
+        parameters: {
+            query?: {
+                /** @description who practises, where the server does not know */
+                person?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeGround"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_attempt_api_practice_attempts__name__get: {
+        parameters: {
+            query?: {
+                /** @description who practises, where the server does not know */
+                person?: string;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttemptView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    put_attempt_api_practice_attempts__name__put: {
+        parameters: {
+            query?: {
+                /** @description who practises, where the server does not know */
+                person?: string;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Attempt"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttemptView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    delete_attempt_api_practice_attempts__name__delete: {
+        parameters: {
+            query?: {
+                /** @description who practises, where the server does not know */
+                person?: string;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    take_in_api_practice_exercises_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Exercise"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Exercise"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    one_exercise_api_practice_exercises__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExerciseView"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    delete_exercise_api_practice_exercises__name__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    export_exercise_api_practice_exercises__name__export_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    print_exercise_api_practice_exercises__name__sheet_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    own_record_api_practice_record_get: {
+        parameters: {
+            query?: {
+                /** @description who practises, where the server does not know */
+                person?: string;
+            };
+            header?: never;
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;

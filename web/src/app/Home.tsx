@@ -28,6 +28,9 @@ export function Home() {
         <Link href="/bench/join" className="inline-flex items-center pointer-coarse:min-h-[44px] text-water underline">
           Bench
         </Link>
+        <Link href="/practice" className="inline-flex items-center pointer-coarse:min-h-[44px] text-water underline">
+          Practice
+        </Link>
         <Link href="/book" className="inline-flex items-center pointer-coarse:min-h-[44px] text-water underline">
           Crew parts
         </Link>

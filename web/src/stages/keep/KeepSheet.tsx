@@ -1,11 +1,14 @@
 import { useState } from "react";
 import { useLocation } from "wouter";
-import { api, exportLink, labelsLink } from "../../api/client";
+import { api, exportLink, labelsLink, Refused } from "../../api/client";
+import { practiceApi } from "../../api/practice";
+import type { ProblemDocument } from "../../api/types";
 import { JointMark, stateTone } from "../../drawing/joints";
 import { useReadyJob, useStanding } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { Gallery, usePhotos } from "../../job/Photos";
 import { useReference } from "../../ui/context";
+import { Said } from "../../ui/Messages";
 import { Box, Button, Heading, Title } from "../../ui/parts";
 import { Words } from "../../ui/Typed";
 import { Dangers } from "../Problems";
@@ -55,6 +58,7 @@ export function KeepSheet() {
       {offered.length < exports.length && (
         <p className="mt-1 text-muted">For a map on a phone (KML), enter in Survey where on earth the job is.</p>
       )}
+      <ToPractise />
       <Labels />
       <AllPhotos />
       <Revisions />
@@ -68,6 +72,30 @@ export function KeepSheet() {
       >
         Delete this job
       </Button>
+    </>
+  );
+}
+
+/** The drawing as an exercise, to be practised before it costs something. */
+function ToPractise() {
+  const { job } = useReadyJob();
+  const [, go] = useLocation();
+  const [fault, setFault] = useState<ProblemDocument | null>(null);
+  const make = async () => {
+    try {
+      const made = await practiceApi.make(job.id, "");
+      go(`/practice/${made.id}`);
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error;
+      setFault(error.problem);
+    }
+  };
+  return (
+    <>
+      <Heading>Practise it</Heading>
+      <p className="mb-1">Its joints, with nothing at stake. The exercise is a copy; this job stays as it is.</p>
+      <Button onClick={() => void make()}>Make an exercise</Button>
+      {fault && <Said problem={fault} />}
     </>
   );
 }
