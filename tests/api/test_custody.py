@@ -19,6 +19,7 @@ WAITS = {
     "in-use",
     "row-changed",
     "newer",
+    "nothing-to-practise",
     "origin",
     "passphrase",
     "quantity",

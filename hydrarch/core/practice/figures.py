@@ -48,7 +48,7 @@ def _channel(shape: JointShape, dose: float) -> tuple[FlawFigure, ...]:
 
 
 def _share(left: float) -> FlawFigure:
-    return FlawFigure("Weld left of a sound one", left, "humidity", "drawn dimensions")
+    return FlawFigure("Share of the weld that was made", left, "humidity", "drawn dimensions")
 
 
 def _weld(shape: JointShape, share: float) -> FlawFigure:

@@ -86,7 +86,12 @@ function Exercise({ exercise, practising, here }: PartProps & { here: PartName }
           Export
         </a>
       </header>
-      {fault && <Said problem={fault} />}
+      {fault && (
+        <>
+          <Said problem={fault} />
+          <Button onClick={begin}>Begin anew</Button>
+        </>
+      )}
       <div className="grid grid-cols-[minmax(0,1fr)] gap-5 lg:grid-cols-[minmax(0,1fr)_minmax(0,26rem)]">
         <div>
           {attempt ? (

@@ -37,12 +37,10 @@ export function JointPicture({ outlines, title }: { outlines: readonly Outline[]
   const words = [...new Set(outlines.map((o) => dress[o.part]?.words).filter(Boolean))];
   return (
     <figure aria-label={title}>
-      <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
+      <div className="flex flex-wrap items-end gap-x-3 gap-y-1.5">
         {titles.map(([picture, says]) => {
           const shown = outlines.filter((o) => o.picture === picture);
-          return shown.length ? (
-            <Picture key={picture} outlines={shown} says={says} wide={picture !== "round"} />
-          ) : null;
+          return shown.length ? <Picture key={picture} outlines={shown} says={says} picture={picture} /> : null;
         })}
       </div>
       <figcaption className="mt-1 flex flex-wrap gap-x-3 text-[0.8125rem] text-muted">
@@ -65,7 +63,14 @@ export function JointPicture({ outlines, title }: { outlines: readonly Outline[]
   );
 }
 
-function Picture({ outlines, says, wide }: { outlines: readonly Outline[]; says: string; wide: boolean }) {
+const widths = {
+  cut: "w-72 max-w-full grow basis-56 small:basis-full",
+  outside: "w-72 max-w-full grow basis-56 small:w-0 small:basis-0",
+  round: "w-40 small:w-36",
+};
+type PictureProps = { outlines: readonly Outline[]; says: string; picture: Outline["picture"] };
+
+function Picture({ outlines, says, picture }: PictureProps) {
   const xs = outlines.flatMap((o) => o.corners.map(([x]) => (x ?? 0) * 1000));
   const ys = outlines.flatMap((o) => o.corners.map(([, y]) => -(y ?? 0) * 1000));
   const [left, top] = [Math.min(...xs), Math.min(...ys)];
@@ -73,15 +78,15 @@ function Picture({ outlines, says, wide }: { outlines: readonly Outline[]; says:
   const rim = 0.03 * Math.max(across, down);
   const line = 0.006 * Math.max(across, down);
   return (
-    <div className={wide ? "w-72 max-w-full grow basis-56" : "w-40"}>
+    <div className={widths[picture]}>
       <p className="text-[0.8125rem] text-muted">{says}</p>
       <svg
         viewBox={`${left - rim} ${top - rim} ${across + 2 * rim} ${down + 2 * rim}`}
-        className="max-h-52 w-full rounded-[4px] border border-line bg-paper"
+        className="max-h-52 w-full small:max-h-36 rounded-[4px] border border-line bg-paper"
         role="img"
         aria-label={says}
       >
-        {wide && (
+        {picture !== "round" && (
           <line
             x1={left}
             x2={left + across}

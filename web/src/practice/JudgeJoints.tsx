@@ -73,16 +73,16 @@ export function JudgeJoints({ practising }: PartProps) {
             )}
             {went.source && <p className="text-[0.8125rem] text-muted">Source: {went.source}.</p>}
           </Box>
+          {first !== undefined && (
+            <Button tone="plain" big className="mt-2" onClick={() => setAt(first)}>
+              Next joint
+            </Button>
+          )}
           {went.truth !== "sound" && (
             <>
               <p className="mt-2 font-semibold">The same joint with nothing wrong</p>
               <JointPicture outlines={went.sound} title="The same joint with nothing wrong" />
             </>
-          )}
-          {first !== undefined && (
-            <Button tone="plain" big className="mt-2" onClick={() => setAt(first)}>
-              Next joint
-            </Button>
           )}
         </>
       )}

@@ -27,7 +27,9 @@ export function MakeJoints({ exercise, practising }: PartProps) {
               <JointInHand joint={joint} practising={practising} exercise={exercise} />
               {over && went && (
                 <p role="status" className={went.good ? "font-semibold text-proved" : "font-semibold text-dry"}>
-                  {went.good ? "Made in its turn, clocks kept." : `Not right: ${went.says.join("; ")}.`}
+                  {went.good
+                    ? `Made in its turn${joint.phases.length ? ", clocks kept" : ""}.`
+                    : `Not right: ${went.says.join("; ")}.`}
                 </p>
               )}
             </li>

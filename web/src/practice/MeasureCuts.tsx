@@ -12,7 +12,8 @@ export function MeasureCuts({ exercise, practising }: PartProps) {
   return (
     <section aria-label="Measure and cut">
       <p className="mb-2">
-        Work out each cut length: centre to centre, less what each fitting takes up. The cut is from stop to stop.
+        Work out each cut length: centre to centre, less what each fitting takes up. The cut is from socket stop to
+        socket stop.
       </p>
       <ul className="grid gap-2">
         {exercise.pieces.map((piece) => {

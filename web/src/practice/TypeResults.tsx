@@ -30,7 +30,6 @@ export function TypeResults({ exercise, practising }: PartProps) {
                 label={t.what}
                 quantity={t.quantity}
                 value={typed?.value ?? null}
-                hint={t.how}
                 onValue={(value) =>
                   change((a) => ({
                     ...a,
