@@ -7,7 +7,7 @@ the part in the hand.
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import product
 from math import dist
@@ -24,7 +24,18 @@ from hydrarch.core.joining.assembled import Assembly, Joint, Part
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.site.layout import Layout
 
-__all__ = ["Barrel", "FittingBody", "Vector", "between", "bodies", "joint_places", "meeting_problems"]
+__all__ = [
+    "Barrel",
+    "FittingBody",
+    "PlacedFitting",
+    "PlacedOpening",
+    "Vector",
+    "between",
+    "bodies",
+    "joint_places",
+    "meeting_problems",
+    "placed_fittings",
+]
 
 declare("cut", "bodies-meet")
 
@@ -56,8 +67,29 @@ class FittingBody:
     barrels: tuple[Barrel, ...]
 
 
-def bodies(plan: Plan, lay: Layout, assembly: Assembly) -> tuple[FittingBody, ...]:
-    """Every fitting at a point as a body; what joins lengths along a run, and pairs of elbows, are left to the pipe."""
+@dataclass(frozen=True, slots=True)
+class PlacedOpening:
+    """An opening of a fitting in its place: its end, where its stop is (m), and the way out of it."""
+
+    end: End
+    stop: Place
+    way: Place
+
+
+@dataclass(frozen=True, slots=True)
+class PlacedFitting:
+    """A fitting in its place. `centre` (m) is where the axes of its openings meet, for one in a stack its front stop;
+    `stacked` is whether it lies along one axis between the pipe and what stands at the point.
+    """
+
+    part: Part
+    centre: Place
+    openings: tuple[PlacedOpening, ...]
+    stacked: bool
+
+
+def placed_fittings(plan: Plan, lay: Layout, assembly: Assembly) -> tuple[PlacedFitting, ...]:
+    """Every fitting at a point in its place; what joins lengths along a run, and pairs of elbows, are left out."""
     legs: dict[str, list[Part]] = defaultdict(list)
     hubs: dict[str, list[Part]] = defaultdict(list)
     facing: dict[str, list[End]] = defaultdict(list)  # by part, its openings as its joints come, from the pipe inward
@@ -72,8 +104,9 @@ def bodies(plan: Plan, lay: Layout, assembly: Assembly) -> tuple[FittingBody, ..
             if joint.end is not None and side.part is not None:
                 facing[side.part].append(end(side.end))
                 openings[side.part, joint.end] = end(side.end)
-    found: list[FittingBody] = []
+    found: list[PlacedFitting] = []
     for p in plan.points:
+        here = lay.places[p.id]
         ways = dict(_ways(plan, lay, p.id))
         hub = hubs.get(p.id, [])
         left: dict[str, float] = {}
@@ -82,13 +115,33 @@ def bodies(plan: Plan, lay: Layout, assembly: Assembly) -> tuple[FittingBody, ..
             at = taken.offset if taken is not None else 0.0
             for part in legs.get(name, ()):
                 if facing[part.id]:
-                    made, at = _stacked(part, facing[part.id], lay.places[p.id], way, at)
+                    made, at = _stacked(part, facing[part.id], here, way, at)
                     found.append(made)
             left[name] = at
         if len(hub) == 1 and hub[0].id == node_part(p.id):
-            reached = {name: openings[hub[0].id, name] for name in ways if (hub[0].id, name) in openings}
-            found.append(_hub(hub[0], lay.places[p.id], ways, left, reached))
-    return tuple(b for b in found if b.barrels)
+            reached = (
+                PlacedOpening(o, _along(here, ways[name], left[name]), ways[name])
+                for name in ways
+                if (o := openings.get((hub[0].id, name))) is not None and left[name] + _reach(o) > 0
+            )
+            found.append(PlacedFitting(hub[0], here, tuple(reached), stacked=False))
+    return tuple(f for f in found if f.openings)
+
+
+def bodies(placed: tuple[PlacedFitting, ...]) -> tuple[FittingBody, ...]:
+    """Every placed fitting as a body of barrels."""
+    return tuple(_body(f) for f in placed)
+
+
+def _body(placed: PlacedFitting) -> FittingBody:
+    """A stack's part is one barrel from mouth to mouth, what stands at a point a barrel to each of its openings."""
+    part, made = placed.part, fitting(placed.part.fitting)
+    mouths = [(_along(o.stop, o.way, _reach(o.end)), _outer(o.end)) for o in placed.openings]
+    if placed.stacked:
+        barrels: tuple[Barrel, ...] = (Barrel(mouths[0][0], mouths[-1][0], max(r for _, r in mouths)),)
+    else:
+        barrels = tuple(Barrel(placed.centre, mouth, radius) for mouth, radius in mouths)
+    return FittingBody(part.id, part.name, made.family, made.material, part.point or "", barrels)
 
 
 def joint_places(plan: Plan, lay: Layout, assembly: Assembly) -> dict[str, Place]:
@@ -145,34 +198,17 @@ def _outer(opening: End) -> float:
     return opening.diameter / 2 * (1.0 if opening.enters else 1 + _WALL)
 
 
-def _stacked(part: Part, facing: Sequence[End], here: Place, way: Place, at: float) -> tuple[FittingBody, float]:
+def _stacked(part: Part, facing: Sequence[End], here: Place, way: Place, at: float) -> tuple[PlacedFitting, float]:
     """A fitting between the pipe, whose stop is `at` (m) from the point, and the point: where it leaves off is the next
     one's stop.
 
     `facing` are its openings, that towards the pipe first.
     """
-    made = fitting(part.fitting)
-    to = at - sum(p.stop for p in made.ports)
-    front, behind = facing[0], facing[-1]
-    barrel = Barrel(
-        _along(here, way, at + _reach(front)),
-        _along(here, way, to - _reach(behind)),
-        max(_outer(front), _outer(behind)),
-    )
-    return FittingBody(part.id, part.name, made.family, made.material, part.point or "", (barrel,)), to
-
-
-def _hub(
-    part: Part, here: Place, ways: Mapping[str, Place], left: Mapping[str, float], reached: Mapping[str, End]
-) -> FittingBody:
-    """What stands at a point: a barrel to each of its openings, as far as its stop and over what goes into it."""
-    made = fitting(part.fitting)
-    barrels = tuple(
-        Barrel(here, _along(here, ways[name], left[name] + _reach(opening)), _outer(opening))
-        for name, opening in reached.items()
-        if left[name] + _reach(opening) > 0
-    )
-    return FittingBody(part.id, part.name, made.family, made.material, part.point or "", barrels)
+    to = at - sum(p.stop for p in fitting(part.fitting).ports)
+    back = (-way[0], -way[1], -way[2])
+    front = PlacedOpening(facing[0], _along(here, way, at), way)
+    behind = PlacedOpening(facing[-1], _along(here, way, to), back)
+    return PlacedFitting(part, front.stop, (front, behind), stacked=True), to
 
 
 def meeting_problems(plan: Plan, lay: Layout, found: tuple[FittingBody, ...]) -> Iterator[Problem]:

@@ -38,7 +38,7 @@ from hydrarch.core.cutting.bill import bill, price_problems
 from hydrarch.core.cutting.billrow import BillRow
 from hydrarch.core.cutting.cuts import CutList, cut
 from hydrarch.core.cutting.elbowroom import room_problems
-from hydrarch.core.cutting.shop import FittingBody, bodies, meeting_problems
+from hydrarch.core.cutting.shop import FittingBody, PlacedFitting, bodies, meeting_problems, placed_fittings
 from hydrarch.core.drainage.ends import Drainage, drain_ends
 from hydrarch.core.drainage.greywater import uneven_problems
 from hydrarch.core.editing.fixes import MENDS, does
@@ -375,9 +375,14 @@ class Derivation:
         return cut(self.plan, self.layout, self.settled.pipes, self.assembly)
 
     @room("cut", lambda d: (), "settled")
+    def placed(self) -> tuple[PlacedFitting, ...]:
+        """Every fitting in its place, with its openings."""
+        return placed_fittings(self.plan, self.layout, self.assembly)
+
+    @room("cut", lambda d: (), "placed")
     def bodies(self) -> tuple[FittingBody, ...]:
         """Every fitting as the body it is, in its place."""
-        return bodies(self.plan, self.layout, self.assembly)
+        return bodies(self.placed)
 
     @room("cut", lambda d: Checked(()), "settled")
     def apart(self) -> Checked:
