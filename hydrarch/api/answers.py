@@ -1,4 +1,4 @@
-"""Survey and Size: long sections and the working of any number."""
+"""Survey and Size: long sections, bodies, the model, and the working of any number."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from collections.abc import AsyncIterator
 from dataclasses import dataclass, replace
 from typing import cast
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from fastapi.sse import EventSourceResponse, ServerSentEvent
 from pydantic import TypeAdapter
@@ -100,6 +100,16 @@ def shop_drawing(service: ServiceIn, job_id: str) -> ShopDrawing:
     """What is drawn near enough to hold: barrels from catalogue dimensions."""
     done = service.derived(service.job(job_id))
     return ShopDrawing(done.bodies, joint_places(done.plan, done.layout, done.assembly))
+
+
+@router.get("/model", summary="The line as solids")
+def line_model(service: ServiceIn, job_id: str) -> Response:
+    """GlTF 2.0 binary: every part, pipe and body in its place, and how each joint goes home, in the order of work."""
+    from hydrarch.core.model.scene import build_model
+    from hydrarch.formats.gltf import model_glb
+
+    model = build_model(service.derived(service.job(job_id)))
+    return Response(model_glb(model), media_type="model/gltf-binary")
 
 
 @router.get("/watered/{scenario}", summary="Where the water of the heads lands")

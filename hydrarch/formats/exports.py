@@ -152,6 +152,13 @@ def _archive(s: Subject) -> bytes:
     )
 
 
+def _model(subject: Subject) -> bytes:
+    from hydrarch.core.model.scene import build_model
+    from hydrarch.formats.gltf import model_glb
+
+    return model_glb(build_model(subject.derived), {j: state.state for j, state in subject.stands.joints.items()})
+
+
 EXPORTS: dict[str, Export] = {
     e.name: e
     for e in (
@@ -223,6 +230,13 @@ EXPORTS: dict[str, Export] = {
             ".dxf",
             "image/vnd.dxf",
             lambda s: line_dxf(s.plan, s.derived, as_laid(s.plan, s.derived, s.stands)),
+        ),
+        Export(
+            "model",
+            "Model, glTF",
+            ".glb",
+            "model/gltf-binary",
+            _model,
         ),
         Export("svg", "Drawing, SVG", ".svg", "image/svg+xml", lambda s: drawing_svg(s.plan, s.derived, s.stands.now)),
         Export(

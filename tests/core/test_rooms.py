@@ -41,6 +41,7 @@ CORE = (
     "derivation",
     "measuring",
     "report",
+    "model",
     "practice",
 )
 """The rooms of core in the order in which they may be imported: each knows those before it alone (docs/map.md)."""

@@ -7,7 +7,7 @@ from pathlib import Path
 from hydrarch.core.catalogue.methods import methods
 
 SRC = Path(__file__).resolve().parents[2] / "web" / "src"
-ORDER = ["api", "ui", "job", "drawing", "ways", "stages", "bench", "shop", "practice", "app"]
+ORDER = ["api", "ui", "job", "drawing", "ways", "model", "stages", "bench", "shop", "practice", "app"]
 """Each room may use those before it; stages and bench do not use each other."""
 
 

@@ -30,6 +30,7 @@ __all__ = [
     "PlacedFitting",
     "PlacedOpening",
     "Vector",
+    "WALL_SHARE",
     "between",
     "bodies",
     "joint_places",
@@ -41,7 +42,8 @@ declare("cut", "bodies-meet")
 
 Place = tuple[float, float, float]
 Vector = NDArray[np.float64]
-_WALL = 0.22  # of the radius inside: how much wider a socket is than what goes into it; estimate, from memory
+WALL_SHARE = 0.22
+"""How much wider a socket is than what goes into it, as a share of its radius; estimate, from memory."""
 _NEAR = 1.0  # m within which bodies of two points are looked at
 _TOUCH = 1e-3  # m that bodies may share before they are said to meet
 
@@ -195,7 +197,7 @@ def _reach(opening: End) -> float:
 
 def _outer(opening: End) -> float:
     """The radius (m) of a barrel about an opening."""
-    return opening.diameter / 2 * (1.0 if opening.enters else 1 + _WALL)
+    return opening.diameter / 2 * (1.0 if opening.enters else 1 + WALL_SHARE)
 
 
 def _stacked(part: Part, facing: Sequence[End], here: Place, way: Place, at: float) -> tuple[PlacedFitting, float]:

@@ -14,6 +14,7 @@ import { useBox, useNews, useProblems, useReadyJob } from "../job/hooks";
 import { useJob } from "../job/jobStore";
 import { problemOf } from "../job/saving";
 import { useSayWhere } from "../job/whereabouts";
+import { useModel } from "../model/modelStore";
 import { FormatContext, ReferenceContext, useFormatOf } from "../ui/context";
 import { Failed, Loading, Notice } from "../ui/Messages";
 import { onDemand } from "../ui/onDemand";
@@ -34,6 +35,7 @@ const JoinSheet = onDemand(() => import("../stages/join/JoinSheet").then((m) => 
 const KeepSheet = onDemand(() => import("../stages/keep/KeepSheet").then((m) => m.KeepSheet));
 const MakeSheet = onDemand(() => import("../stages/make/MakeSheet").then((m) => m.MakeSheet));
 const ProveSheet = onDemand(() => import("../stages/prove/ProveSheet").then((m) => m.ProveSheet));
+const ModelView = onDemand(() => import("../model/ModelView").then((m) => m.ModelView), false);
 const SizeSheet = onDemand(() => import("../stages/size/SizeSheet").then((m) => m.SizeSheet));
 const SurveySheet = onDemand(() => import("../stages/survey/SurveySheet").then((m) => m.SurveySheet));
 
@@ -98,6 +100,8 @@ function Workplace({ stage }: { stage: Stage }) {
   const sheet = useRef<HTMLElement>(null);
   const { scrolled, foldNow } = useFolding(sheet, away, fold);
   useFocusKept(sheet);
+  const modelled = useModel((s) => s.on);
+  const showModel = useModel((s) => s.show);
   const select = useJob((s) => s.select);
   useEffect(() => {
     const at = new URLSearchParams(location.search).get("at"); // as a label at a riser or a valve box leads here
@@ -157,9 +161,9 @@ function Workplace({ stage }: { stage: Stage }) {
           className={`${side === "sheet" ? "hidden" : "grid"} min-h-0 flex-[1.25] basis-0 ${side === "both" ? "" : "grid-rows-[minmax(0,1fr)_176px]"} md:grid md:gap-3 md:grid-rows-[minmax(0,1fr)_176px] [@media(max-height:500px)]:grid-rows-1`}
         >
           <div className="relative min-h-0">
-            <Drawing stage={stage} scenario={scenario} />
+            {modelled ? <ModelView /> : <Drawing stage={stage} scenario={scenario} />}
             <div className="absolute top-2 left-2 flex max-w-[calc(100%-1rem)] flex-wrap items-center gap-1">
-              <ViewSwitch />
+              <ViewSwitch modelled={modelled} onModel={showModel} />
               {flows.length > 1 && (
                 <Pick
                   label="Scenario"

@@ -11,8 +11,11 @@ const three: readonly (readonly [Projection["kind"], string, Projection])[] = [
   ["standing", "Standing", { kind: "standing", turn: 0 }],
 ];
 
-/** From where the drawing is looked at: one of three, turned where that is possible, or along the run that is chosen. */
-export function ViewSwitch() {
+/**
+ * From where the drawing is looked at: one of three, turned where that is possible, or along the run that is chosen; or
+ * the model in its place.
+ */
+export function ViewSwitch({ modelled, onModel }: { modelled: boolean; onModel: (on: boolean) => void }) {
   const { how, look, detail, showDetail } = useLook();
   const { plan } = useReadyJob();
   const selected = useJob((s) => s.selected);
@@ -24,20 +27,31 @@ export function ViewSwitch() {
           <button
             key={kind}
             type="button"
-            aria-pressed={how.kind === kind}
+            aria-pressed={how.kind === kind && !modelled}
             className="min-h-[34px] px-[12px] text-[0.875rem] font-semibold aria-pressed:bg-ink aria-pressed:text-panel pointer-coarse:min-h-[44px]"
-            onClick={() => look(start)}
+            onClick={() => {
+              onModel(false);
+              look(start);
+            }}
           >
             {words}
           </button>
         ))}
+        <button
+          type="button"
+          aria-pressed={modelled}
+          className="min-h-[34px] px-[12px] text-[0.875rem] font-semibold aria-pressed:bg-ink aria-pressed:text-panel pointer-coarse:min-h-[44px]"
+          onClick={() => onModel(true)}
+        >
+          Model
+        </button>
       </div>
-      {how.kind !== "above" && (
+      {how.kind !== "above" && !modelled && (
         <Button aria-label={`Turn the view; now ${viewWords(how)}`} onClick={() => look(turned(how))}>
           Turn
         </Button>
       )}
-      {plan.details.length > 0 && (
+      {plan.details.length > 0 && !modelled && (
         <Pick
           label="Detail"
           hideLabel
@@ -50,7 +64,7 @@ export function ViewSwitch() {
           }}
         />
       )}
-      {along && <Button onClick={() => look(along)}>Along this run</Button>}
+      {along && !modelled && <Button onClick={() => look(along)}>Along this run</Button>}
     </fieldset>
   );
 }

@@ -9,13 +9,14 @@ import { Box, Button } from "./parts";
 
 const parts: (() => Promise<unknown>)[] = [];
 
-export function onDemand<P extends object>(load: () => Promise<ComponentType<P>>): ComponentType<P> {
+/** A heavy part that few look at is not fetched `ahead`. */
+export function onDemand<P extends object>(load: () => Promise<ComponentType<P>>, ahead = true): ComponentType<P> {
   let found: ComponentType<P> | null = null;
   const fetched = async () => {
     found ??= await load();
     return found;
   };
-  parts.push(fetched);
+  if (ahead) parts.push(fetched);
   // biome-ignore lint/correctness/noComponentHookFactories: made once for each part, when its module is read
   return function OnDemand(props: P) {
     const [Part, setPart] = useState<ComponentType<P> | null>(() => found);

@@ -1,0 +1,210 @@
+import { type ThreeEvent, useThree } from "@react-three/fiber";
+import { useEffect, useMemo, useRef, useSyncExternalStore } from "react";
+import { Color, DoubleSide, type InstancedMesh, Matrix4, Plane, Vector3 } from "three";
+import { stateTone } from "../drawing/joints";
+import { useStands } from "../job/hooks";
+import { useJob } from "../job/jobStore";
+import { useModel } from "./modelStore";
+import type { Alike, Model, ModelNode } from "./readModel";
+
+/** Every solid in its place: alike ones in one call. Colours are those of the drawing; the state of a joint is its ring. */
+
+const MATERIALS: Record<string, string> = {
+  pvc: "--color-pipe-white",
+  pvc80: "--color-pipe-grey",
+  pe: "--color-pipe-dark",
+  pe100: "--color-pipe-dark",
+  drip: "--color-pipe-dark",
+  ppr: "--color-proved-soft",
+  steel: "--color-pipe-grey",
+  iron: "--color-pipe-grey",
+  brass: "--color-curing-soft",
+  thing: "--color-edge",
+  water: "--color-water",
+  ground: "--color-soil-line",
+  mark: "--color-fault",
+};
+const UP = new Vector3(0, 1, 0);
+
+/** The theme the page shows now, whoever switched it. */
+function useShownTheme(): string {
+  return useSyncExternalStore(
+    (told) => {
+      const seen = new MutationObserver(told);
+      seen.observe(document.documentElement, { attributeFilter: ["data-theme"] });
+      return () => seen.disconnect();
+    },
+    () => document.documentElement.dataset.theme ?? "light",
+  );
+}
+
+/** A colour of the theme as it is now. */
+const token = (name: string) =>
+  new Color(getComputedStyle(document.documentElement).getPropertyValue(name).trim() || "#888");
+
+export function Solids({ model }: { model: Model }) {
+  const theme = useShownTheme();
+  const { invalidate } = useThree();
+  const section = useModel((s) => s.section);
+  const glass = useModel((s) => s.glass);
+  const planes = useMemo(() => {
+    if (!section) return [];
+    const { axis, share } = section;
+    const [low, high, way] =
+      axis === "east"
+        ? [model.low.x, model.high.x, new Vector3(-1, 0, 0)]
+        : axis === "north"
+          ? [-model.high.z, -model.low.z, new Vector3(0, 0, 1)]
+          : [model.low.y, model.high.y, new Vector3(0, -1, 0)];
+    return [new Plane(way, low + share * (high - low))];
+  }, [section, model]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: whatever changes what is seen wants a frame
+  useEffect(() => invalidate(), [theme, planes, glass, invalidate]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the theme changes what the tokens are
+  const light = useMemo(() => token("--color-paper"), [theme]);
+  return (
+    <>
+      <hemisphereLight args={[0xffffff, light, theme === "dark" ? 1.5 : 2.1]} />
+      <directionalLight position={[3, 8, 5]} intensity={theme === "dark" ? 1.3 : 1.5} />
+      {model.alike.map((a) => (
+        <Instances key={`${a.key} ${theme}`} alike={a} model={model} planes={planes} glass={glass} />
+      ))}
+      <JointRings key={theme} model={model} planes={planes} />
+    </>
+  );
+}
+
+type InstancesProps = { alike: Alike; model: Model; planes: Plane[]; glass: boolean };
+
+function Instances({ alike, model, planes, glass }: InstancesProps) {
+  const mesh = useRef<InstancedMesh>(null);
+  const { invalidate } = useThree();
+  const selected = useJob((s) => s.selected);
+  const select = useJob((s) => s.select);
+  const { step, apart, measuring, pick } = useModel();
+  const base = useMemo(() => token(MATERIALS[alike.material] ?? "--color-soil"), [alike.material]);
+  const chosen = useMemo(() => token("--color-water"), []);
+  const flat = alike.material === "ground" || alike.material === "water";
+  const move = step === null ? null : (model.moves[step] ?? null);
+  useEffect(() => {
+    const shown = mesh.current;
+    if (!shown) return;
+    const matrix = new Matrix4();
+    alike.nodes.forEach((node, n) => {
+      matrix.copy(node.matrix);
+      if (step !== null && hidden(node, step, model)) matrix.makeScale(0, 0, 0);
+      else if (move && node.name === move.moves) {
+        const back = move.way.clone().multiplyScalar(-move.reach * Math.min(1, Math.max(0, apart)));
+        matrix.premultiply(new Matrix4().makeTranslation(back));
+      }
+      shown.setMatrixAt(n, matrix);
+      const mine =
+        selected !== null && (node.about === selected || node.joints.includes(selected) || node.name === selected);
+      const inHand = move && (node.name === move.moves || node.name === move.stays);
+      shown.setColorAt(n, mine || inHand ? chosen.clone().lerp(base, inHand && !mine ? 0.6 : 0.25) : base);
+    });
+    shown.instanceMatrix.needsUpdate = true;
+    if (shown.instanceColor) shown.instanceColor.needsUpdate = true;
+    shown.computeBoundingSphere();
+    invalidate();
+  }, [alike, model, step, move, apart, selected, base, chosen, invalidate]);
+  const press = (e: ThreeEvent<MouseEvent>) => {
+    if (flat || e.delta > 6 || e.instanceId === undefined || cutAway(e.point, planes)) return;
+    e.stopPropagation();
+    const node = alike.nodes[e.instanceId];
+    if (!node) return;
+    if (measuring) {
+      const at = snapped(e.point, model);
+      pick([at.x, at.y, at.z]);
+    } else select(node.about || node.joints[0] || null);
+  };
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: solids of the model, no elements of the page; what they choose is in the sheets too
+    <instancedMesh
+      ref={mesh}
+      args={[alike.geometry, undefined, alike.nodes.length]}
+      onClick={press}
+      renderOrder={flat ? 2 : 0}
+      visible={!(glass && alike.material === "ground")}
+    >
+      <meshLambertMaterial
+        clippingPlanes={alike.material === "ground" ? [] : planes}
+        side={DoubleSide}
+        transparent={flat}
+        opacity={alike.material === "ground" ? 0.28 : alike.material === "water" ? 0.35 : 1}
+        depthWrite={!flat}
+      />
+    </instancedMesh>
+  );
+}
+
+/** Whether a node is not there yet in the playback: its first joint is later than the one in hand. */
+function hidden(node: ModelNode, step: number, model: Model): boolean {
+  if (!node.joints.length || node.kind === "thing") return false;
+  const move = model.moves[step];
+  if (move && (node.name === move.moves || node.name === move.stays)) return false;
+  return !model.moves.slice(0, step).some((m) => m.moves === node.name || m.stays === node.name);
+}
+
+const cutAway = (at: Vector3, planes: readonly Plane[]) => planes.some((p) => p.distanceToPoint(at) < 0);
+
+const SNAP = 0.025; // m within which a pick goes to a stop, a face or a centre
+
+/** The stop, mouth or centre that is meant by a pick; the pick itself where none is near. */
+function snapped(at: Vector3, model: Model): Vector3 {
+  let [best, near] = [at, SNAP];
+  const take = (there: Vector3) => {
+    const far = there.distanceTo(at);
+    if (far < near) [best, near] = [there, far];
+  };
+  for (const m of model.moves)
+    for (const share of [-0.5, 0, 0.5]) take(m.place.clone().addScaledVector(m.way, share * m.depth));
+  for (const n of model.nodes.values()) if (n.kind !== "ground") take(new Vector3().setFromMatrixPosition(n.matrix));
+  return best;
+}
+
+/** A ring about every joint, as its state; with it a letter in the drawing says the same. */
+function JointRings({ model, planes }: { model: Model; planes: Plane[] }) {
+  const ready = useStands()?.readiness ?? null;
+  const mesh = useRef<InstancedMesh>(null);
+  const { invalidate } = useThree();
+  const step = useModel((s) => s.step);
+  const select = useJob((s) => s.select);
+  const colours = useMemo(
+    () => Object.fromEntries(Object.entries(stateTone).map(([state, tone]) => [state, token(tone.ring.slice(4, -1))])),
+    [],
+  );
+  const other = useMemo(() => token("--color-muted"), []);
+  useEffect(() => {
+    const shown = mesh.current;
+    if (!shown) return;
+    const [matrix, turn] = [new Matrix4(), new Vector3()];
+    model.moves.forEach((m, n) => {
+      matrix.lookAt(turn.set(0, 0, 0), m.way, Math.abs(m.way.y) > 0.9 ? new Vector3(1, 0, 0) : UP);
+      const size = step === null || n < step ? 1.45 * m.radius : 0;
+      matrix.scale(turn.set(size, size, size)).setPosition(m.place);
+      shown.setMatrixAt(n, matrix);
+      shown.setColorAt(n, colours[ready?.joints[m.joint]?.state ?? "planned"] ?? other);
+    });
+    shown.instanceMatrix.needsUpdate = true;
+    if (shown.instanceColor) shown.instanceColor.needsUpdate = true;
+    invalidate();
+  }, [model, ready, step, colours, other, invalidate]);
+  if (!model.moves.length) return null;
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: solids of the model, no elements of the page; what they choose is in the sheets too
+    <instancedMesh
+      ref={mesh}
+      args={[undefined, undefined, model.moves.length]}
+      onClick={(e) => {
+        if (e.delta > 6 || e.instanceId === undefined || cutAway(e.point, planes) || useModel.getState().measuring)
+          return;
+        e.stopPropagation();
+        select(model.moves[e.instanceId]?.joint ?? null);
+      }}
+    >
+      <torusGeometry args={[1, 0.1, 8, 24]} />
+      <meshBasicMaterial clippingPlanes={planes} />
+    </instancedMesh>
+  );
+}
