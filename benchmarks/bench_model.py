@@ -22,7 +22,7 @@ def measured(name: str, plan: Plan) -> None:
     derived.problems()
     build_model(derive(Plan(name="Nothing")))  # libraries loaded
     for remembered in (scene._fitting_mesh, solids.tube_mesh, solids.arc_mesh, solids.drum_mesh, solids.block_mesh):
-        remembered.cache_clear()  # type: ignore[attr-defined]
+        remembered.cache_clear()
     start = time.perf_counter()
     model = build_model(derived)
     built = time.perf_counter()

@@ -238,7 +238,7 @@ class FaultsAreSeen(unittest.TestCase):
         for flaw in flaws_of(drawn_methods()):
             shape = JointShape(flaw.method, "1", 0.0334, 0.0266, 0.025)
             for units in ("metric", "us"):
-                told = flaw.told(shape, flaw.most, units)  # type: ignore[arg-type]
+                told = flaw.told(shape, flaw.most, units)
                 self.assertNotIn("{", told)
                 self.assertLessEqual(len(told), 200)
 

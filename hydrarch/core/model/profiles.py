@@ -42,9 +42,10 @@ def opening_shell(opening: End, stop: float) -> Profile:
             (stop + opening.engagement, outer_radius(opening)),
             (0.0, outer_radius(opening)),
         )
-    root = max(stop - opening.engagement, 0.0)
+    root = stop - opening.engagement
+    back = min(root, 0.0)  # what goes in may begin behind the centre, as a bushing's spigot does
     crests = tuple(reversed(_crests(opening, root, stop)))
-    return ((0.0, 0.0), (stop, 0.0), *crests, (0.0, opening.diameter / 2))
+    return ((back, 0.0), (stop, 0.0), *crests, (back, opening.diameter / 2))
 
 
 def _crests(opening: End, start: float, stop: float) -> Profile:

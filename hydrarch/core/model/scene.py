@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from itertools import pairwise
 from math import dist, hypot, tan
 
 import numpy as np
@@ -117,7 +118,12 @@ class _Builder:
         self.hubs = {p.part.point for p in d.placed if not p.stacked}
         self.of_node: dict[str, list[str]] = defaultdict(list)
         self.piece_of = {str(e): str(length_name(x)) for x in d.assembly.lengths for e in _ends_of(d, x)}
+        self.bells: dict[str, list[Joint]] = defaultdict(list)
+        self.sticks: dict[str, tuple[str, str]] = {}
         for joint in d.assembly.joints:
+            one, two = (self._node_name(joint, s) for s in (joint.a, joint.b))
+            if one == two and joint.share is not None:
+                self.bells[one].append(joint)
             for side in (joint.a, joint.b):
                 self.of_node[self._node_name(joint, side)].append(joint.id)
         for placed in d.placed:
@@ -186,16 +192,25 @@ class _Builder:
         corners = _corners(d, x)
         if piece is None and all(d.plan.run_by_id[r].existing is None for r in x.runs):
             return
-        for n, (kind, made) in enumerate(_bent(corners, self._radii(x))):
-            self._stretch(
-                f"{name}" if n == 0 else f"{name} {n + 1}",
-                name,
-                item,
-                kind,
-                made,
-                x.runs[0],
-                piece.length if piece else None,
-            )
+        stretches = list(_bent(corners, self._radii(x)))
+        if len(stretches) == 1 and stretches[0][0] == "straight":
+            stretches = self._sticks(name, x, *stretches[0][1])
+        for n, (kind, made) in enumerate(stretches):
+            self._stretch(_numbered(name, n), name, item, kind, made, x.runs[0], piece.length if piece else None)
+
+    def _sticks(self, name: str, x: PipeLength, a: Vectors, b: Vectors) -> list[tuple[str, tuple[Vectors, ...]]]:
+        """A straight length parted where one stick goes into the next, as bells do."""
+        d = self.derived
+        spots = []
+        for joint in self.bells.get(name, ()):
+            here, there = (np.asarray(d.layout.spots[e]) for e in d.layout.lines[joint.run or x.runs[0]].ends)
+            at = here + (joint.share or 0.0) * (there - here)
+            spots.append((float(np.dot(at - a, b - a) / np.dot(b - a, b - a)), joint.id))
+        inside = sorted(s for s in spots if 1e-6 < s[0] < 1 - 1e-6)
+        cuts = [0.0, *(s for s, _ in inside), 1.0]
+        for n, (_, joint_id) in enumerate(inside):
+            self.sticks[joint_id] = _numbered(name, n), _numbered(name, n + 1)
+        return [("straight", (a + s * (b - a), a + t * (b - a))) for s, t in pairwise(cuts)]
 
     def _stretch(
         self, node: str, name: str, item: Pipe, kind: str, made: tuple[Vectors, ...], run: str, length: float | None
@@ -373,7 +388,9 @@ class _Builder:
         for task in d.work.tasks:
             joint = d.assembly.named[task.joint]
             a, b = self._node_name(joint, joint.a), self._node_name(joint, joint.b)
-            if a not in there or b not in there:
+            if a == b and joint.id in self.sticks:
+                a, b = self.sticks[joint.id]
+            if a == b or a not in there or b not in there:
                 continue
             way = self._way(joint)
             if way is None:
@@ -454,6 +471,11 @@ def _blind(opening: End, stop: float, bore: float, core: Profile) -> Profile:
 def _ends_of(d: Derivation, x: PipeLength) -> Iterator[EndId]:
     for run in x.runs:
         yield from (EndId(e) for e in d.layout.lines[run].ends)
+
+
+def _numbered(name: str, n: int) -> str:
+    """The name of a length's stretches: its own for the first, with a number for those that follow."""
+    return name if n == 0 else f"{name} {n + 1}"
 
 
 def _middle(placed: PlacedFitting) -> Vectors:

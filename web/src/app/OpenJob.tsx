@@ -158,13 +158,13 @@ function Workplace({ stage }: { stage: Stage }) {
       )}
       <main className="flex min-h-0 flex-1 flex-col md:grid md:gap-3 md:p-2 md:grid-cols-[minmax(0,1fr)_minmax(300px,42%)] lg:grid-cols-[minmax(0,1fr)_minmax(380px,34%)] lg:px-5 lg:pb-5">
         <div
-          className={`${side === "sheet" ? "hidden" : "grid"} min-h-0 flex-[1.25] basis-0 ${side === "both" ? "" : "grid-rows-[minmax(0,1fr)_176px]"} md:grid md:gap-3 md:grid-rows-[minmax(0,1fr)_176px] [@media(max-height:500px)]:grid-rows-1`}
+          className={`${side === "sheet" ? "hidden" : "grid"} min-h-0 flex-[1.25] basis-0 ${side === "both" || modelled ? "" : "grid-rows-[minmax(0,1fr)_176px]"} md:grid md:gap-3 md:grid-rows-[minmax(0,1fr)_176px] [@media(max-height:500px)]:grid-rows-1`}
         >
           <div className="relative min-h-0">
             {modelled ? <ModelView /> : <Drawing stage={stage} scenario={scenario} />}
             <div className="absolute top-2 left-2 flex max-w-[calc(100%-1rem)] flex-wrap items-center gap-1">
               <ViewSwitch modelled={modelled} onModel={showModel} />
-              {flows.length > 1 && (
+              {flows.length > 1 && !modelled && (
                 <Pick
                   label="Scenario"
                   hideLabel
@@ -176,7 +176,9 @@ function Workplace({ stage }: { stage: Stage }) {
               )}
             </div>
           </div>
-          <div className={`${side === "both" ? "max-md:hidden" : ""} min-h-0 [@media(max-height:500px)]:hidden`}>
+          <div
+            className={`${side === "both" || modelled ? "max-md:hidden" : ""} min-h-0 [@media(max-height:500px)]:hidden`}
+          >
             <ProfileStrip scenario={scenario} />
           </div>
         </div>

@@ -52,14 +52,14 @@ export function Playback({ model }: { model: Model }) {
               {playing ? "Pause" : "Play"}
             </Button>
             <Button
-              aria-label="Joint before"
+              aria-label="One joint back"
               disabled={step === 0}
               onClick={() => set({ step: step - 1, apart: 0, playing: false })}
             >
               ‹
             </Button>
             <Button
-              aria-label="Next joint"
+              aria-label="One joint on"
               disabled={step === last}
               onClick={() => set({ step: step + 1, apart: 1, playing: false })}
             >

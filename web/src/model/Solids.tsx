@@ -1,6 +1,20 @@
 import { type ThreeEvent, useThree } from "@react-three/fiber";
 import { useEffect, useMemo, useRef, useSyncExternalStore } from "react";
-import { Color, DoubleSide, type InstancedMesh, Matrix4, Plane, Vector3 } from "three";
+import {
+  BackSide,
+  type BufferGeometry,
+  type Camera,
+  Color,
+  DoubleSide,
+  type InstancedMesh,
+  type Material,
+  Matrix4,
+  MeshBasicMaterial,
+  MeshLambertMaterial,
+  type OrthographicCamera,
+  Plane,
+  Vector3,
+} from "three";
 import { stateTone } from "../drawing/joints";
 import { useStands } from "../job/hooks";
 import { useJob } from "../job/jobStore";
@@ -15,7 +29,7 @@ const MATERIALS: Record<string, string> = {
   pe: "--color-pipe-dark",
   pe100: "--color-pipe-dark",
   drip: "--color-pipe-dark",
-  ppr: "--color-proved-soft",
+  ppr: "--color-pipe-grey",
   steel: "--color-pipe-grey",
   iron: "--color-pipe-grey",
   brass: "--color-curing-soft",
@@ -24,6 +38,8 @@ const MATERIALS: Record<string, string> = {
   ground: "--color-soil-line",
   mark: "--color-fault",
 };
+const LINE = 1.1; // px about every solid
+const LEAST = 1.6; // px of half of what is thin, so that a pipe far off is still a pipe
 const UP = new Vector3(0, 1, 0);
 
 /** The theme the page shows now, whoever switched it. */
@@ -84,6 +100,23 @@ function Instances({ alike, model, planes, glass }: InstancesProps) {
   const { step, apart, measuring, pick } = useModel();
   const base = useMemo(() => token(MATERIALS[alike.material] ?? "--color-soil"), [alike.material]);
   const chosen = useMemo(() => token("--color-water"), []);
+  const rim = useRef<InstancedMesh>(null);
+  const outline = useMemo(
+    () => growing(new MeshBasicMaterial({ color: token("--color-ink"), side: BackSide, clippingPlanes: planes })),
+    [planes],
+  );
+  const body = useMemo(() => {
+    const ground = alike.material === "ground";
+    const through = ground || alike.material === "water";
+    const made = new MeshLambertMaterial({
+      clippingPlanes: ground ? [] : planes,
+      side: DoubleSide,
+      transparent: through,
+      opacity: ground ? 0.28 : through ? 0.35 : 1,
+      depthWrite: !through,
+    });
+    return through ? made : growing(made);
+  }, [alike.material, planes]);
   const flat = alike.material === "ground" || alike.material === "water";
   const move = step === null ? null : (model.moves[step] ?? null);
   useEffect(() => {
@@ -106,8 +139,21 @@ function Instances({ alike, model, planes, glass }: InstancesProps) {
     shown.instanceMatrix.needsUpdate = true;
     if (shown.instanceColor) shown.instanceColor.needsUpdate = true;
     shown.computeBoundingSphere();
+    if (rim.current) {
+      rim.current.instanceMatrix.copy(shown.instanceMatrix);
+      rim.current.instanceMatrix.needsUpdate = true;
+      rim.current.computeBoundingSphere();
+      const half = halfOf(alike.geometry);
+      const thin = (camera: Camera) => Math.max(0, LEAST / (camera as OrthographicCamera).zoom - half);
+      shown.onBeforeRender = (_gl, _scene, camera) => {
+        body.userData.wide.value = thin(camera);
+      };
+      rim.current.onBeforeRender = (_gl, _scene, camera) => {
+        outline.userData.wide.value = thin(camera) + LINE / (camera as OrthographicCamera).zoom;
+      };
+    }
     invalidate();
-  }, [alike, model, step, move, apart, selected, base, chosen, invalidate]);
+  }, [alike, model, step, move, apart, selected, base, chosen, body, outline, invalidate]);
   const press = (e: ThreeEvent<MouseEvent>) => {
     if (flat || e.delta > 6 || e.instanceId === undefined || cutAway(e.point, planes)) return;
     e.stopPropagation();
@@ -119,23 +165,37 @@ function Instances({ alike, model, planes, glass }: InstancesProps) {
     } else select(node.about || node.joints[0] || null);
   };
   return (
-    // biome-ignore lint/a11y/noStaticElementInteractions: solids of the model, no elements of the page; what they choose is in the sheets too
-    <instancedMesh
-      ref={mesh}
-      args={[alike.geometry, undefined, alike.nodes.length]}
-      onClick={press}
-      renderOrder={flat ? 2 : 0}
-      visible={!(glass && alike.material === "ground")}
-    >
-      <meshLambertMaterial
-        clippingPlanes={alike.material === "ground" ? [] : planes}
-        side={DoubleSide}
-        transparent={flat}
-        opacity={alike.material === "ground" ? 0.28 : alike.material === "water" ? 0.35 : 1}
-        depthWrite={!flat}
-      />
-    </instancedMesh>
+    <>
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: solids of the model, no elements of the page; what they choose is in the sheets too */}
+      <instancedMesh
+        ref={mesh}
+        args={[alike.geometry, body, alike.nodes.length]}
+        onClick={press}
+        renderOrder={flat ? 2 : 0}
+        visible={!(glass && alike.material === "ground")}
+      ></instancedMesh>
+      {!flat && <instancedMesh ref={rim} args={[alike.geometry, outline, alike.nodes.length]} raycast={() => null} />}
+    </>
   );
+}
+
+/** A material whose shape is grown by so many metres along its normals, told just before it is drawn. */
+function growing<M extends Material>(material: M): M {
+  const wide = { value: 0 };
+  material.onBeforeCompile = (shader) => {
+    shader.uniforms.wide = wide;
+    shader.vertexShader = shader.vertexShader
+      .replace("#include <common>", "#include <common>\nuniform float wide;")
+      .replace("#include <begin_vertex>", "vec3 transformed = position + normalize(normal) * wide;");
+  };
+  material.userData.wide = wide;
+  return material;
+}
+
+/** Half of the least width (m) of a shape. */
+function halfOf(geometry: BufferGeometry): number {
+  const size = geometry.boundingBox?.getSize(new Vector3());
+  return size ? Math.min(size.x, size.y, size.z) / 2 : 0;
 }
 
 /** Whether a node is not there yet in the playback: its first joint is later than the one in hand. */
