@@ -11,7 +11,6 @@ VIEWS = [
     ("size", "size", "light", (1280, 800)),
     ("join", "join", "light", (1280, 800)),
     ("cut", "cut", "light", (1280, 800)),
-    ("make", "make", "light", (1280, 800)),
     ("prove", "prove", "light", (1280, 800)),
     ("keep", "keep", "light", (1280, 800)),
     ("make-phone-dark", "make", "dark", (390, 844)),
@@ -73,8 +72,6 @@ class Pictures(Browsing):
         what.get_by_role("list", name="What mattered").get_by_role("button").nth(1).click()
         what.get_by_role("list", name="What mattered").scroll_into_view_if_needed()
         self.shoot("standing")
-        self.page.goto("/bench/join")
-        self.shoot("bench-join")
         self.page.goto("/bench/repair?series=%22pvc40%22&size=%221%22")
         self.page.get_by_text("2 × PVC slip coupling 1, no stop, with a piece between").wait_for()
         self.shoot("bench-repair")
@@ -84,26 +81,21 @@ class Pictures(Browsing):
         self.page.get_by_role("button", name="PVC tee 1 × 1 × 1/2 female thread").last.click()
         self.shoot("shop-phone")
         self.page.set_viewport_size({"width": 1280, "height": 800})
-        pump = next(
-            p for p in self.api("GET", "/jobs/thistledown")["plan"]["points"] if p["what"]["kind"] == "well_pump"
-        )
-        self.api(
-            "POST",
-            "/book",
-            json={
-                "format": "hydrarch/book/1",
-                "things": [
-                    {
-                        "name": "Camp pump",
-                        "what": pump["what"],
-                        "ports": {"out": "npt:female:1-1/4"},
-                        "note": "union on the outlet",
-                    },
-                ],
-            },
-        )
-        self.page.goto("/book")
-        self.shoot("book")
+        self.open("thistledown-tub", "join")
+        self.page.get_by_role("button", name="Model", exact=True).click()
+        self.page.locator("[data-model=ready] canvas").wait_for()
+        self.page.wait_for_timeout(3000)  # a software renderer's first frames
+        self.shoot("model")
+        self.page.get_by_role("button", name="Play the build").click()
+        self.page.get_by_label("Joint in the order of work").fill("70")
+        self.page.get_by_label("How far apart").fill("1")
+        self.page.wait_for_timeout(1500)
+        self.shoot("playback")
+        self.page.get_by_role("button", name="Above", exact=True).click()
+        self.page.goto("/practice/solvent-square/judge")
+        self.page.get_by_role("group", name="What is wrong").get_by_role("button", name="Nothing").click()
+        self.page.get_by_text("What can be saved").or_(self.page.get_by_text("Nothing beyond")).first.wait_for()
+        self.shoot("practice")
 
 
 def main() -> int:
