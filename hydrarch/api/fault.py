@@ -14,8 +14,10 @@ from hydrarch.core.base.errors import Unknown
 from hydrarch.core.building.together import all_scenarios
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.diagnosis.explain import Diagnosis, SeenHere, explain
+from hydrarch.core.diagnosis.signs import SIGNS, SignAt, SignSeen, sign_called, signs
 from hydrarch.core.diagnosis.suspicion import joint_weights
 from hydrarch.core.plan.document import Plan, Scenario
+from hydrarch.core.record.events import Event
 from hydrarch.core.site.layout import Layout
 
 __all__ = ["router"]
@@ -34,15 +36,52 @@ class FaultScenario:
 
 
 @dataclass(frozen=True, slots=True)
+class SignHere:
+    """A sign that was seen: by its event, which sign, at which point or run (its id), and its words."""
+
+    event: str
+    sign: str
+    where: str
+    says: str
+
+
+@dataclass(frozen=True, slots=True)
+class SignOffered:
+    """A sign that may be seen: its id, its words, and whether it is seen at an outlet, at a place, or at the line as a
+    whole.
+    """
+
+    id: str
+    title: str
+    at: SignAt
+
+
+@dataclass(frozen=True, slots=True)
+class FaultFound:
+    """A fault that was found: by its event, its kind, where, by whom and when (s since 1970)."""
+
+    event: str
+    kind: str
+    where: str
+    by: str
+    at: float
+
+
+@dataclass(frozen=True, slots=True)
 class FaultFinding:
-    """What was read in a scenario, who read it when (s since 1970), and what would explain it. `gone` counts readings at
-    things or in scenarios that are not there any more.
+    """What was read in a scenario, who read it when (s since 1970), what was seen without an instrument, and what would
+    explain it all. `gone` counts readings at things or in scenarios that are not there any more; `over` those from
+    before a fault was found, which do not count; `closed` are the faults that were found.
     """
 
     scenario: str
     scenarios: tuple[FaultScenario, ...]
     by: dict[str, tuple[str, float]]
     gone: int
+    over: int
+    signs: tuple[SignHere, ...]
+    offered: tuple[SignOffered, ...]
+    closed: tuple[FaultFound, ...]
     found: Diagnosis
 
 
@@ -58,6 +97,9 @@ class _Asked:
     scenarios: tuple[FaultScenario, ...]
     by: dict[str, tuple[str, float]]
     gone: int
+    over: int
+    signs: tuple[SignSeen, ...]
+    closed: tuple[FaultFound, ...]
 
 
 @router.get("/fault", summary="What would explain the readings")
@@ -69,9 +111,28 @@ async def find_fault(service: ServiceIn, request: Request, job_id: str, scenario
     """
     asked = await run_in_threadpool(_asked, service, job_id, scenario)
     found = await answer(
-        request, explain, asked.plan, asked.lay, asked.pipes, asked.minor, asked.scenario, asked.seen, asked.weights
+        request,
+        explain,
+        asked.plan,
+        asked.lay,
+        asked.pipes,
+        asked.minor,
+        asked.scenario,
+        asked.seen,
+        asked.weights,
+        asked.signs,
     )
-    return FaultFinding(asked.scenario.id, asked.scenarios, asked.by, asked.gone, cast(Diagnosis, found))
+    return FaultFinding(
+        scenario=asked.scenario.id,
+        scenarios=asked.scenarios,
+        by=asked.by,
+        gone=asked.gone,
+        over=asked.over,
+        signs=tuple(SignHere(s.event, s.sign, s.where, sign_called(s.sign).title) for s in asked.signs),
+        offered=tuple(SignOffered(s.id, s.title, s.at) for s in signs().values()),
+        closed=asked.closed,
+        found=cast(Diagnosis, found),
+    )
 
 
 def _asked(service: Service, job_id: str, scenario: str) -> _Asked:
@@ -79,7 +140,21 @@ def _asked(service: Service, job_id: str, scenario: str) -> _Asked:
     derived = service.sized(found)
     ready = service.stands(found)
     with service.log(job_id) as log:
-        observed = tuple(e for e in log.observed if e.seen is not None)
+        every_one = sorted((e for e in log.observed if e.seen is not None), key=lambda e: (e.at, e.id))
+    closed = tuple(
+        FaultFound(e.id, e.seen.word, e.of or "", e.by, e.at)
+        for e in every_one
+        if e.seen is not None and e.seen.what == "found"
+    )
+    since = closed[-1].at if closed else -1.0
+    now = [e for e in every_one if e.at > since]
+    observed = [e for e in now if e.seen is not None and e.seen.what in ("pressure", "flow")]
+    places = {*found.plan.by_id, *found.plan.run_by_id}
+    seen_signs = tuple(
+        SignSeen(e.id, e.seen.word, e.of or "")
+        for e in now
+        if e.seen is not None and e.seen.what == "sign" and e.seen.word in SIGNS and e.of in (*places, "line")
+    )
     shut = Scenario(id=_SHUT, name="All outlets shut", open=())
     every = (*(s for s in all_scenarios(found.plan) if s.id != _SHUT), shut)
     counts = {s.id: sum(e.seen is not None and e.seen.scenario == s.id for e in observed) for s in every}
@@ -96,9 +171,24 @@ def _asked(service: Service, job_id: str, scenario: str) -> _Asked:
         pipes=derived.settled.pipes,
         minor=derived.assembly.minor,
         scenario=known[wanted],
-        seen=tuple(SeenHere(e.id, e.of, s.what, s.value, s.error, s.shut) for e, s in mine),
+        seen=tuple(
+            SeenHere(e.id, e.of or "", s.what, s.value, s.error, s.shut)
+            for e, s in mine
+            if s.what in ("pressure", "flow")
+        ),
         weights=joint_weights(derived.assembly.joints, ready.joints, derived.layout),
         scenarios=tuple(FaultScenario(s.id, s.name, counts[s.id]) for s in every),
         by={e.id: (e.by, e.at) for e, _ in mine},
-        gone=sum(e.seen is not None and not (e.seen.scenario in known and e.of in found.plan.by_id) for e in observed),
+        over=len(every_one) - len(now) - len(closed),
+        signs=seen_signs,
+        closed=closed,
+        gone=_gone(now, set(known), places, seen_signs),
     )
+
+
+def _gone(now: list[Event], scenarios: set[str], places: set[str], signs_here: tuple[SignSeen, ...]) -> int:
+    """How many readings and signs are of things or scenarios that are not there any more."""
+    weighed = {s.event for s in signs_here}
+    readings = [(e.of, e.seen.scenario) for e in now if e.seen is not None and e.seen.what in ("pressure", "flow")]
+    lost = sum(of not in places or scenario not in scenarios for of, scenario in readings)
+    return lost + sum(e.seen is not None and e.seen.what == "sign" and e.id not in weighed for e in now)

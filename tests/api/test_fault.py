@@ -44,6 +44,41 @@ class FaultFound(WithClient):
         self.assertEqual(len(answer["found"]["left_out"]), 1)
         self.assertEqual([r["point"] for r in answer["found"]["readings"]], ["S4"])
 
+    def test_signs_and_what_was_found(self) -> None:
+        """A sign is weighed and told with its words; a fault that was found closes the search, and stays on record."""
+        job = self.client.post(f"/api/jobs/{MEADOW_ID}/copy").json()["id"]
+
+        def say(of: str, after: float = 1.0, **seen: object) -> bool:
+            event = {
+                "id": str(uuid.uuid4()),
+                "kind": "observed",
+                "at": time.time() - after,
+                "by": "Ash",
+                "joints": [],
+                "of": of,
+                "seen": seen,
+            }
+            answer = self.client.post(f"/api/jobs/{job}/events", json=[event]).json()
+            return bool(answer["events"][0]["kept"])
+
+        before = self.client.get(f"/api/jobs/{job}/fault?scenario=heads").json()
+        self.assertIn("wet", {s["id"] for s in before["offered"]})
+        run = self.client.get(f"/api/jobs/{job}").json()["plan"]["runs"][3]["id"]
+        self.assertTrue(say(run, 5.0, what="sign", word="wet"))
+        self.assertTrue(say(run, 5.0, what="sign", word="of another version"))
+        answer = self.client.get(f"/api/jobs/{job}/fault?scenario=heads").json()
+        self.assertEqual([(s["sign"], s["where"]) for s in answer["signs"]], [("wet", run)])
+        self.assertEqual((answer["found"]["signs"], answer["gone"]), (1, before["gone"] + 1))
+        self.assertFalse(say(run, what="sign"))
+        self.assertFalse(say(run, what="pressure", value=1e5, error=5e3))
+        self.assertTrue(say(run, 2.0, what="found", word="leak"))
+        closed = self.client.get(f"/api/jobs/{job}/fault?scenario=heads").json()
+        self.assertEqual([(c["kind"], c["where"], c["by"]) for c in closed["closed"]], [("leak", run, "Ash")])
+        self.assertEqual((closed["signs"], closed["found"]["readings"], closed["found"]["nothing"]), ([], [], 1.0))
+        self.assertEqual(closed["over"], 2)
+        again = self.client.post("/api/import", content=self.client.get(f"/api/jobs/{job}/export/job").content)
+        self.assertEqual(again.status_code, 201, again.text)
+
     def test_a_job_with_nothing_drawn(self) -> None:
         """Nothing to read, and nothing to explain."""
         new = {"name": "Empty", "units": "metric", "market": "elsewhere", "about": ""}

@@ -29,3 +29,23 @@ class FindingAFault(Browsing):
         expect(told.get_by_text(re.compile("^1 Valve partly shut"))).to_be_visible()
         told.get_by_role("link", name="It is there: mend it").first.click()
         expect(page.get_by_role("region", name="How it is mended")).to_be_visible()
+
+    def test_from_a_sign_to_what_was_found(self) -> None:
+        """What is seen is said in three presses beside what was read; what is found closes the search."""
+        page = self.page
+        job = self.copy(MEADOW_ID)
+        self.open(job, "prove")
+        page.get_by_role("button", name="Something is wrong: find the fault").click()
+        seen = page.get_by_role("region", name="What is seen")
+        seen.get_by_label("What do you see?").select_option("Wet ground or a drip")
+        seen.get_by_label("Where").select_option(index=3)
+        where = seen.get_by_label("Where").locator("option:checked").inner_text()
+        seen.get_by_role("button", name="Enter what is seen").click()
+        expect(seen.get_by_text(f"Wet ground or a drip: {where}")).to_be_visible()
+        told = page.get_by_role("region", name="What would explain it")
+        first = told.get_by_role("listitem").first
+        expect(first).to_contain_text("Valve partly shut")
+        first.get_by_role("button", name="Found it here").click()
+        first.get_by_role("button", name=re.compile("^Yes, found at")).click()
+        expect(page.get_by_text(re.compile("^valve partly shut found at", re.I))).to_be_visible()
+        expect(page.get_by_text("3 earlier readings and signs count no more.")).to_be_visible()

@@ -13,19 +13,50 @@ from numpy.typing import NDArray
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.base.graph import Edge, Graph
 from hydrarch.core.catalogue.pipes import Pipe
+from hydrarch.core.components.basins import Basin
 from hydrarch.core.components.devices import CheckValve, Filter, Valve
+from hydrarch.core.components.equipment import Vessel
 from hydrarch.core.components.outlets import DripRow, Outlet
+from hydrarch.core.components.sources import Lifter
 from hydrarch.core.hydraulics.acting import SHUT_COEFFICIENT
 from hydrarch.core.hydraulics.flow import FlowModel
 from hydrarch.core.hydraulics.foresight import Foresight
+from hydrarch.core.hydraulics.links import PumpLink, RegulatorLink
 from hydrarch.core.hydraulics.network import Network, Solver
 from hydrarch.core.hydraulics.regulated import make_solver
 from hydrarch.core.plan.document import Plan
 
-__all__ = ["FAULTS", "PRIORS", "PossibleFault", "FaultKind", "FaultyLine", "Found", "blocked_coefficient"]
+__all__ = [
+    "FAULTS",
+    "PRIORS",
+    "TOLD_BY_SIGNS",
+    "FaultKind",
+    "FaultyLine",
+    "Found",
+    "PossibleFault",
+    "blocked_coefficient",
+]
 
 FaultKind = Literal[
-    "leak", "blocked pipe", "valve partly shut", "check valve stuck", "filter clogged", "worn", "clogged", "weak source"
+    "leak",
+    "blocked pipe",
+    "valve partly shut",
+    "check valve stuck",
+    "filter clogged",
+    "worn",
+    "clogged",
+    "weak source",
+    "pump weak",
+    "regulator off",
+    "vessel waterlogged",
+    "check valve passing",
+    "valve passing",
+    "suction air",
+    "air trapped",
+    "roots",
+    "belly",
+    "liner leak",
+    "siphon",
 ]
 FAULTS: tuple[FaultKind, ...] = (
     "leak",
@@ -36,7 +67,22 @@ FAULTS: tuple[FaultKind, ...] = (
     "worn",
     "clogged",
     "weak source",
+    "pump weak",
+    "regulator off",
 )
+"""Faults that change what the line gives, solved with each."""
+TOLD_BY_SIGNS: tuple[FaultKind, ...] = (
+    "vessel waterlogged",
+    "check valve passing",
+    "valve passing",
+    "suction air",
+    "air trapped",
+    "roots",
+    "belly",
+    "liner leak",
+    "siphon",
+)
+"""Faults that pressures and flows do not show: they are weighed once a sign was seen."""
 PRIORS: Mapping[str, float] = {
     "leak": 0.25,
     "blocked pipe": 0.10,
@@ -46,13 +92,26 @@ PRIORS: Mapping[str, float] = {
     "worn": 0.08,
     "clogged": 0.10,
     "weak source": 0.12,
+    "pump weak": 0.08,
+    "regulator off": 0.06,
+    "vessel waterlogged": 0.20,
+    "check valve passing": 0.08,
+    "valve passing": 0.08,
+    "suction air": 0.08,
+    "air trapped": 0.04,
+    "roots": 0.06,
+    "belly": 0.05,
+    "liner leak": 0.05,
+    "siphon": 0.03,
 }
-"""How often each kind is the fault, before anything is read: from memory, for want of a survey. Shared out among its
-places: leaks by joints, blocked pipe by length.
+"""How often each kind is the fault beside the others, before anything is read: from memory, for want of a survey. Shared
+out among its places, leaks by joints and blocked pipe by length; what a line can have comes to 1 then.
 """
 CONTRACTION = 0.62
 """Share of a sharp opening that the jet behind it fills (Weisbach's sharp orifice, in any handbook of hydraulics)."""
 _GRID = 7
+_NARROWED = ("valve partly shut", "check valve stuck", "filter clogged")
+_NEAR_TOP = 0.3  # m below the highest place of the pipe where air still gathers; from memory
 _STILL, _LEAST_FLOW = 1e-7, 2e-4
 """m³/s, 12 L/min: what a leak is a share of where nothing is open."""
 
@@ -85,7 +144,7 @@ class FaultyLine:
     """A scenario of a plan with its runs parted in the middle, to be solved with faults in it.
 
     Outlets give what the pressure there drives through them. `weights` is how many joints each run counts for, more
-    where they were not looked at.
+    where they were not looked at. With `signs`, faults that only signs tell are candidates too.
     """
 
     def __init__(
@@ -95,8 +154,9 @@ class FaultyLine:
         pipes: Mapping[str, Pipe],
         minor: Mapping[str, float],
         weights: Mapping[str, float],
+        signs: bool = False,
     ) -> None:
-        self.plan, self.model, self.weights = plan, model, weights
+        self.plan, self.model, self.weights, self._signs = plan, model, weights, signs
         sized = model.sized(pipes, minor)
         links = []
         for p in sized.pipes:
@@ -159,6 +219,44 @@ class FaultyLine:
         sources = [p.id for p in plan.sources if p.id in self.model.points]
         for p in sources:
             yield PossibleFault("weak source", p, PRIORS["weak source"] / len(sources))
+        yield from self._driven()
+        if self._signs:
+            yield from self._by_signs()
+
+    def _driven(self) -> Iterator[PossibleFault]:
+        """Pumps in the line, and regulators: a pump at a source is told as the source."""
+        pumps = [p for p in self._at(self.network.pumps) if self.plan.by_id[p].kind.role != "source"]
+        held = self._at(self.network.regulators)
+        for p in pumps:
+            yield PossibleFault("pump weak", p, PRIORS["pump weak"] / len(pumps))
+        for p in held:
+            yield PossibleFault("regulator off", p, PRIORS["regulator off"] / len(held))
+
+    def _at(self, links: Sequence[PumpLink | RegulatorLink]) -> list[str]:
+        """The points that links of pumps or regulators stand for."""
+        return [p for x in links if (p := x.id.partition("~")[0]) in self.plan.by_id]
+
+    def _by_signs(self) -> Iterator[PossibleFault]:
+        """Faults that no pressure or flow shows, wherever on the plan they may be."""
+        plan, lay = self.plan, self.model.lay
+        drains = [r.id for r in plan.runs if lay.systems.drain(r.id)]
+        lifters = [p.id for p in plan.of_kind(Lifter)]
+        inside = [p for p in self.model.points.values() if p.kind.role == "line"]
+        top = max((p.level for p in inside), default=0.0)
+        places: dict[FaultKind, list[str]] = {
+            "vessel waterlogged": [p.id for p in plan.of_kind(Vessel)],
+            "check valve passing": [p.id for p in plan.of_kind(CheckValve)],
+            "valve passing": [p.id for p in plan.of_kind(Valve)],
+            "suction air": lifters,
+            "air trapped": [p.id for p in inside if p.level >= top - _NEAR_TOP],
+            "roots": drains,
+            "belly": drains,
+            "liner leak": [p.id for p in plan.of_kind(Basin)],
+            "siphon": [p.id for p in plan.of_kind(Basin)],
+        }
+        for kind, mine in places.items():
+            for where in mine:
+                yield PossibleFault(kind, where, PRIORS[kind] / len(mine))
 
     def out_of(self, point: str) -> str | None:
         """The run at a device's outlet."""
@@ -173,20 +271,28 @@ class FaultyLine:
 
     def sizes_of(self, fault: PossibleFault) -> NDArray[np.float64]:
         """The magnitudes that are tried: of a leak its flow (m³/s), of what is blocked the share of the bore left, of
-        an opening how many times it passes, of a source how much of its head is gone.
+        an opening how many times it passes, of a source or pump how much of its head is gone, of a regulator how many
+        times what it should hold; 1 for what changes no flow.
         """
         if fault.kind == "leak":
             return np.geomspace(0.01, 3.0, _GRID) * self.total
         if fault.kind in ("worn", "clogged"):
             return np.geomspace(1.15, 3.0, _GRID) if fault.kind == "worn" else np.geomspace(0.1, 0.87, _GRID)
-        if fault.kind == "weak source":
-            return np.geomspace(0.03, 0.6, _GRID)
+        if fault.kind in ("weak source", "pump weak"):
+            return np.geomspace(0.03, 0.6 if fault.kind == "weak source" else 0.9, _GRID)
+        if fault.kind == "regulator off":
+            return np.geomspace(0.3, 2.5, _GRID)
+        if fault.kind in TOLD_BY_SIGNS:
+            return np.ones(2)
         return np.linspace(0.12, 0.75, _GRID)
 
     def with_faults(self, *faults: tuple[PossibleFault, float], shut: str = "") -> Found | None:
         """The line solved with faults of these magnitudes in it, and a valve `shut` meanwhile where one is named; None
         where that cannot be: a leak where no pressure is left, or what does not settle.
         """
+        faults = tuple(f for f in faults if f[0].kind not in TOLD_BY_SIGNS)
+        if not faults and not shut:
+            return self.rest
         key = (faults, shut)
         if key not in self._known:
             self._known[key] = self._tried(faults, shut)
@@ -215,6 +321,7 @@ class FaultyLine:
         minor, times = self._minor.copy(), np.ones(len(self.network.emitters))
         drawn: dict[str, float] = {}
         heads: dict[str, float] = {}
+        driven: dict[str, float] = {}
         if shut:
             minor[self.place[self.out_of(shut) or ""]] += SHUT_COEFFICIENT
         for fault, size in faults:
@@ -227,10 +334,12 @@ class FaultyLine:
             elif fault.kind == "weak source":
                 for node, head in self._source_heads(fault.where).items():
                     heads[node] = head - size * self._drive(fault.where)
+            elif fault.kind in ("pump weak", "regulator off"):
+                driven[fault.where] = 1 - size if fault.kind == "pump weak" else size
             else:
                 minor[self.place[self._narrowed(fault) or ""]] += blocked_coefficient(size)
         try:
-            found = self._solved(minor, times, drawn, heads)
+            found = self._solved(minor, times, drawn, heads, driven)
         except HydrarchError:
             return None
         lowest = self.model.wet
@@ -284,9 +393,9 @@ class FaultyLine:
 
     def _narrowed(self, fault: PossibleFault) -> str | None:
         """The run a fault narrows, None where it narrows none."""
-        if fault.kind in ("leak", "worn", "clogged", "weak source"):
-            return None
-        return fault.where if fault.kind == "blocked pipe" else self.out_of(fault.where)
+        if fault.kind == "blocked pipe":
+            return fault.where
+        return self.out_of(fault.where) if fault.kind in _NARROWED else None
 
     def _source_heads(self, point: str) -> dict[str, float]:
         return {n: h for n, h in self.network.heads.items() if n == point or n.startswith(f"{point}~")}
@@ -303,9 +412,10 @@ class FaultyLine:
         times: NDArray[np.float64],
         drawn: Mapping[str, float],
         heads: Mapping[str, float],
+        driven: Mapping[str, float],
     ) -> Found:
         solver = self._solver
-        if isinstance(solver, Solver):
+        if isinstance(solver, Solver) and not driven:
             solver.resize((self._bores, self._c, self._roughness, minor))
             solver.ease(times)
             solver.draw(drawn)
@@ -318,9 +428,24 @@ class FaultyLine:
             emitters=tuple(replace(e, k=e.k * float(t)) for e, t in zip(self.network.emitters, times, strict=True)),
             demands={n: self.network.demands.get(n, 0.0) + drawn.get(n, 0.0) for n in {*self.network.demands, *drawn}},
             heads={**self.network.heads, **heads},
+            pumps=tuple(self._slowed(p, driven) for p in self.network.pumps),
+            regulators=tuple(self._held(r, driven) for r in self.network.regulators),
         )
         found = make_solver(network, self.model.wet, self.plan.conditions.friction).solve()
         return Found(found.heads, found.flows)
+
+    def _slowed(self, pump: PumpLink, driven: Mapping[str, float]) -> PumpLink:
+        """A pump with its heads so many times what they should be, where one is named for it."""
+        times = driven.get(pump.id.partition("~")[0], 1.0)
+        return pump if times == 1.0 else replace(pump, curve=tuple((q, h * times) for q, h in pump.curve))
+
+    def _held(self, link: RegulatorLink, driven: Mapping[str, float]) -> RegulatorLink:
+        """A regulator that holds so many times the pressure it should."""
+        point = link.id.partition("~")[0]
+        if point not in driven:
+            return link
+        level = self.plan.by_id[point].level
+        return replace(link, head=level + (link.head - level) * driven[point])
 
     def pressure(self, found: Found, point: str) -> float | None:
         """Gauge pressure (Pa) of the pipe at a point; None where no water was worked out."""

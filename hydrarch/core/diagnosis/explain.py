@@ -21,7 +21,8 @@ from scipy.interpolate import PchipInterpolator
 from hydrarch.core.base.progress import Report, unheard
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.components.outlets import Outlet
-from hydrarch.core.diagnosis.candidates import FaultKind, FaultyLine, Found, PossibleFault
+from hydrarch.core.diagnosis.candidates import TOLD_BY_SIGNS, FaultKind, FaultyLine, Found, PossibleFault
+from hydrarch.core.diagnosis.signs import SignSeen, outlet_fit, sign_called, sign_fit
 from hydrarch.core.hydraulics.flow import FlowModel
 from hydrarch.core.plan.document import Plan, Scenario
 from hydrarch.core.site.layout import Layout
@@ -47,6 +48,9 @@ _FINE, _PAIRED, _VALVES, _SOURCES = 8, 8, 12, 4
 _FAR, _LIKELY, _LOOKED_AT, _TELLS = 1e-3, 0.005, 30, 0.02
 _WORTH, _SHOWN = 0.02, 6
 """Explanations below this share, and beyond so many, are shown as others."""
+_SIGN_UNLISTED = 0.3
+"""How often a sign is seen where the fault is one that is not listed; from memory."""
+_USUAL_RATIO = {"weak": 0.5, "dead": 0.0, "good": 1.0}
 _MINUTES = {"outlet": 4.0, "bucket": 6.0, "source": 3.0, "valve": 3.0, "device": 12.0}
 """What a reading takes (min): a gauge on an outlet, a bucket under it, gauge or meter at the source, a valve shut and
 opened, at a device that has to be tapped; from memory.
@@ -90,7 +94,8 @@ class Explanation:
     magnitudes: a leak's flow (m³/s), the bore left (m) of what is blocked, times an opening passes, share of head a
     source lost.
 
-    `gives` are what it gives at each reading, `at_next` at the place to read next.
+    `gives` are what it gives at each reading, `at_next` at the place to read next; `measured` is False where signs alone
+    tell it and it has no size.
     """
 
     kinds: tuple[FaultKind, ...]
@@ -100,6 +105,7 @@ class Explanation:
     gives: tuple[float, ...]
     at_next: float | None
     explains: bool
+    measured: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,7 +128,7 @@ class Diagnosis:
     of the others together; and what to read next, None where no place tells more.
 
     `unexplained` says that no candidate fits, `alike` that the first may be at several places which no reading that is
-    offered tells apart, `left_out` readings at places where nothing is worked out in this scenario.
+    offered tells apart, `left_out` readings at places where nothing is worked out in this scenario, `signs` how many signs were weighed.
     """
 
     readings: tuple[ReadHere, ...]
@@ -136,6 +142,7 @@ class Diagnosis:
     unexplained: bool
     alike: bool
     left_out: tuple[str, ...]
+    signs: int = 0
 
 
 @dataclass(frozen=True)
@@ -160,22 +167,24 @@ def explain(
     scenario: Scenario,
     seen: Sequence[SeenHere],
     weights: Mapping[str, float],
+    signs_seen: Sequence[SignSeen] = (),
     report: Report = unheard,
 ) -> Diagnosis:
     """Weigh what may be wrong in a scenario by readings. `minor` and `pipes` are those of the runs as drawn, `weights`
-    how many joints each run counts for.
+    how many joints each run counts for, `signs_seen` what was seen without an instrument.
 
     Raises `HydrarchError` where the line as drawn does not settle.
     """
-    line = FaultyLine(plan, FlowModel(plan, lay, scenario, yields=True), pipes, minor, weights)
+    line = FaultyLine(plan, FlowModel(plan, lay, scenario, yields=True), pipes, minor, weights, bool(signs_seen))
     report(f"{len(line.candidates())} faults tried")
-    return explained(line, seen)
+    return explained(line, seen, signs_seen)
 
 
-def explained(line: FaultyLine, seen: Sequence[SeenHere]) -> Diagnosis:
+def explained(line: FaultyLine, seen: Sequence[SeenHere], signs_seen: Sequence[SignSeen] = ()) -> Diagnosis:
     """The same of a line that was made ready before."""
-    weigh = _Weigher(line, seen)
+    weigh = _Weigher(line, seen, signs_seen)
     seen = weigh.seen
+    told_any = bool(seen) or weigh.count > 0
     candidates = line.candidates()
     rest = weigh.case((), line.rest)
     solved, scored = _screened(weigh, candidates)
@@ -186,7 +195,10 @@ def explained(line: FaultyLine, seen: Sequence[SeenHere]) -> Diagnosis:
     poor = best < weigh.good and rest.fit < weigh.good
     pairs = list(_pairs(weigh, singles)) if poor and seen else []
     whole = [*((e, mine) for e, mine in singles), *((log(_TWO) + e, mine) for e, mine in pairs)]
-    others = {"nothing": log(_NOTHING) + rest.fit, "unlisted": log(_UNLISTED) + weigh.unlisted}
+    others = {
+        "nothing": log(_NOTHING) + rest.fit + weigh.by_signs(()),
+        "unlisted": log(_UNLISTED) + weigh.unlisted,
+    }
     top = max([e for e, _ in whole] + list(others.values()), default=0.0)
     total = sum(exp(e - top) for e in (*(e for e, _ in whole), *left, *others.values()))
     ranked = sorted(((exp(e - top) / total, mine) for e, mine in whole), key=lambda r: -r[0])
@@ -195,7 +207,7 @@ def explained(line: FaultyLine, seen: Sequence[SeenHere]) -> Diagnosis:
     told = tuple(
         _told(line, weigh, group, first)
         for n, group in enumerate(_alike(line, weigh, ranked))
-        if seen and n < _SHOWN and (n == 0 or sum(share for share, _ in group) >= _WORTH)
+        if told_any and n < _SHOWN and (n == 0 or sum(share for share, _ in group) >= _WORTH)
     )
     nothing, unlisted = (exp(others[k] - top) / total for k in ("nothing", "unlisted"))
     shown = sum(t.probability for t in told)
@@ -203,25 +215,39 @@ def explained(line: FaultyLine, seen: Sequence[SeenHere]) -> Diagnosis:
     return Diagnosis(
         readings=tuple(weigh.told()),
         explanations=told,
-        nothing=nothing if seen else 1.0,
-        unlisted=unlisted if seen else 0.0,
-        others=max(1 - shown - nothing - unlisted, 0.0) if seen else 0.0,
+        nothing=nothing if told_any else 1.0,
+        unlisted=unlisted if told_any else 0.0,
+        others=max(1 - shown - nothing - unlisted, 0.0) if told_any else 0.0,
         count=len(candidates) - len(told),
         next=first,
         looks=looks[:6],
         unexplained=bool(seen) and best < weigh.good and rest.fit < weigh.good,
         left_out=weigh.left_out,
         alike=bool(told) and len(told[0].places[0]) > 1,
+        signs=weigh.count,
     )
 
 
 class _Weigher:
     """Readings, and how well what is solved agrees with them."""
 
-    def __init__(self, line: FaultyLine, seen: Sequence[SeenHere]) -> None:
+    def __init__(self, line: FaultyLine, seen: Sequence[SeenHere], signs_seen: Sequence[SignSeen] = ()) -> None:
         self.line = line
+        known = [(sign_called(s.sign), s.where) for s in signs_seen]
+        self.told_at = [(s, where) for s, where in known if s.at != "outlet"]
+        rests = [
+            (s.id, where, line.flow(line.rest, where))
+            for s, where in known
+            if s.at == "outlet" and where in line.plan.by_id
+        ]
+        self.outlets = [(name, where, q) for name, where, q in rests if q is not None and q > 0]
+        self.count = len(self.told_at) + len(self.outlets)
         expected = [(s, self.shows((), line.rest, s.point, s.what, s.shut)) for s in seen]
-        self.left_out = tuple(s.id for s, e in expected if e is None)
+        mute = {s.where for s in signs_seen if sign_called(s.sign).at == "outlet"} - {
+            where for _, where, _ in self.outlets
+        }
+        unheard_of = tuple(s.event for s in signs_seen if s.where in mute and sign_called(s.sign).at == "outlet")
+        self.left_out = (*(s.id for s, e in expected if e is None), *unheard_of)
         self.seen = [s for s, e in expected if e is not None]
         self.expected = np.array([e for _, e in expected if e is not None])
         self.values = np.array([s.value for s in self.seen])
@@ -232,13 +258,27 @@ class _Weigher:
     @property
     def good(self) -> float:
         """The log likelihood of what is off by twice its doubt at every reading."""
-        return self.fit(self.values + 2 * self.doubt)
+        return self.fit(np.append(self.values + 2 * self.doubt, [_USUAL_RATIO[name] for name, _, _ in self.outlets]))
 
     @property
     def unlisted(self) -> float:
         """The log likelihood of readings that may be anything up to twice what was expected."""
         wide = np.maximum(np.maximum(2 * np.abs(self.expected), self.values), 10 * self.doubt)
-        return float(-np.sum(np.log(wide))) if len(self.seen) else 0.0
+        by_signs = self.count * log(_SIGN_UNLISTED)
+        return by_signs + (float(-np.sum(np.log(wide))) if len(self.seen) else 0.0)
+
+    def by_signs(self, faults: Sequence[PossibleFault]) -> float:
+        """The log of how often all that was seen without an instrument is seen with these faults."""
+        return sum(
+            sign_fit(sign, [(f.kind, self._near(f.where, where)) for f in faults]) for sign, where in self.told_at
+        )
+
+    def _near(self, fault: str, seen: str) -> bool:
+        """Whether a fault's place is where a sign was seen, or touches it."""
+        runs = self.line.plan.run_by_id
+        mine = {fault, *(runs[fault].points if fault in runs else ())}
+        theirs = {seen, *(runs[seen].points if seen in runs else ())}
+        return bool(mine & theirs)
 
     def at(self, found: Found, point: str, what: Measured) -> float | None:
         """What is worked out at a place."""
@@ -254,14 +294,23 @@ class _Weigher:
         return None if then is None else self.at(then, point, what)
 
     def fit(self, gives: _Values) -> float:
-        """The log likelihood of the readings where the line gives these."""
-        off = (self.values - gives) / self.doubt
-        return float(-0.5 * np.sum(off**2) - np.sum(np.log(self.doubt * sqrt(2 * pi))))
+        """The log likelihood of the readings, and of what outlets are called, where the line gives these."""
+        count = len(self.seen)
+        off = (self.values - gives[:count]) / self.doubt
+        called = sum(outlet_fit(o[0], float(r)) for o, r in zip(self.outlets, gives[count:], strict=True))
+        return float(-0.5 * np.sum(off**2) - np.sum(np.log(self.doubt * sqrt(2 * pi)))) + called
 
     def case(self, faults: tuple[tuple[PossibleFault, float], ...], found: Found) -> _Case:
         """A solved line with what it gives at the readings."""
-        gives = np.array([self.shows(faults, found, s.point, s.what, s.shut) or 0.0 for s in self.seen])
-        return _Case(faults, found, gives, self.fit(gives))
+        gives = [self.shows(faults, found, s.point, s.what, s.shut) or 0.0 for s in self.seen]
+        ratios = [(self.line.flow(found, where) or 0.0) / q for _, where, q in self.outlets]
+        told = np.array([*gives, *ratios])
+        return _Case(faults, found, told, self.fit(told))
+
+    @property
+    def columns(self) -> int:
+        """How many figures each case gives: one a reading, one an outlet that was called something."""
+        return len(self.seen) + len(self.outlets)
 
     def told(self) -> Sequence[ReadHere]:
         """The readings beside what was expected."""
@@ -285,7 +334,7 @@ def _screened(
     scored = []
     for k, f in enumerate(candidates):
         row = [b[k] for b in bends]
-        score = log(f.prior)
+        score = log(f.prior) + weigh.by_signs((f,))
         known = [x for x in row if x is not None]
         if len(known) == len(row):
             bend = np.array(known) / weigh.doubt[read]
@@ -327,12 +376,13 @@ def _weighed(weigh: _Weigher, fault: PossibleFault) -> tuple[float, _Sizes] | No
     gives = np.array([c.gives for _, c in solved]).reshape(len(solved), -1)
     between = (
         PchipInterpolator(at, gives)(fine)
-        if len(at) > 1 and len(weigh.seen)
+        if len(at) > 1 and weigh.columns
         else np.repeat(gives, len(fine), 0)[: len(fine)]
     )
-    fits = np.array([weigh.fit(g) for g in between]) if len(weigh.seen) else np.zeros(len(fine))
+    fits = np.array([weigh.fit(g) for g in between]) if weigh.columns else np.zeros(len(fine))
     top = float(np.max(fits))
     evidence = top + log(float(np.sum(np.exp(fits - top))) / ((len(sizes) - 1) * _FINE + 1))
+    evidence += weigh.by_signs((fault,))
     size = float(np.interp(fine[int(np.argmax(fits))], np.arange(len(sizes)), sizes))
     best = weigh.line.with_faults((fault, size))
     cases = [(n, c) for n, c in solved]
@@ -362,7 +412,10 @@ def _pairs(weigh: _Weigher, singles: Sequence[tuple[float, _Sizes]]) -> Sequence
             likely = [exp(c.fit - best) for c in mine]
             evidence = best + log(sum(likely) / len(sizes))
             told.append(
-                (log(a.prior * b.prior) + evidence, [(w / sum(likely), c) for w, c in zip(likely, mine, strict=True)])
+                (
+                    log(a.prior * b.prior) + evidence + weigh.by_signs((a, b)),
+                    [(w / sum(likely), c) for w, c in zip(likely, mine, strict=True)],
+                )
             )
     return told
 
@@ -416,9 +469,10 @@ def _told(
         places=tuple((f.where,) for f, _ in best.faults) if len(best.faults) > 1 else (tuple(many),),
         sizes=tuple(_shown(line, f, size) for f, size in best.faults),
         probability=sum(share for share, _ in group),
-        gives=tuple(float(x) for x in best.gives),
+        gives=tuple(float(x) for x in best.gives[: len(weigh.seen)]),
         at_next=None if look is None else weigh.shows(best.faults, best.found, look.point, look.what, look.shut),
         explains=best.fit >= weigh.good,
+        measured=not any(f.kind in TOLD_BY_SIGNS for f, _ in best.faults),
     )
 
 

@@ -139,14 +139,18 @@ class Instrument:
 class Observation:
     """What was read at a place while a scenario ran, to find a fault: gauge pressure (Pa) or flow (m³/s), how far the
     instrument may be off (same unit), and the valve that was `shut` meanwhile, "" for none.
+
+    Without an instrument it is a `sign` that was seen there, or the fault that was `found` there, by the word for it:
+    value and error say nothing then. What was found ends the search: what was seen before it counts no more.
     """
 
     __pydantic_config__: ClassVar[ConfigDict] = _STRICT
-    what: Literal["pressure", "flow"]
-    value: Annotated[float, Field(ge=0, le=1e8)]
-    error: Annotated[float, Field(gt=0, le=1e6)]
-    scenario: Annotated[Text, Field(max_length=60)]
+    what: Literal["pressure", "flow", "sign", "found"]
+    value: Annotated[float, Field(ge=0, le=1e8)] = 0.0
+    error: Annotated[float, Field(gt=0, le=1e6)] = 1.0
+    scenario: Annotated[Text, Field(max_length=60)] = ""
     shut: Annotated[Text, Field(max_length=40)] = ""
+    word: Annotated[Text, Field(max_length=40)] = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -257,6 +261,10 @@ def _whole(event: Event) -> Event:
         raise ValueError("an event 'levelled' says the invert read at one joint")
     if (kind == "observed") != (event.seen is not None):
         raise ValueError("an event 'observed' says what was read, and no other does")
+    if event.seen is not None and (event.seen.what in ("sign", "found")) != bool(event.seen.word):
+        raise ValueError("a sign that was seen, or a fault that was found, says which; a reading has no word")
+    if event.seen is not None and event.seen.what in ("pressure", "flow") and not event.seen.scenario:
+        raise ValueError("a reading says what ran meanwhile")
     if kind == "tested" and (event.pressure is None or event.ended is None or event.passed is None):
         raise ValueError("a test has a pressure, an end and a result")
     return event
@@ -306,6 +314,9 @@ def stored_event(text: str) -> Event:
             )
             for name, mark in body.get("joints", {}).items()
         }
+        if isinstance(known.get("seen"), dict):
+            told = known["seen"]
+            known["seen"] = Observation(**{f.name: told[f.name] for f in fields(Observation) if f.name in told})
         return Event(
             **{**known, "joints": marks, "readings": (), "instrument": None, "told": tuple(body.get("told", ()))}
         )

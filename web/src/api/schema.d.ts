@@ -4297,7 +4297,7 @@ export interface components {
          *     of the others together; and what to read next, None where no place tells more.
          *
          *     `unexplained` says that no candidate fits, `alike` that the first may be at several places which no reading that is
-         *     offered tells apart, `left_out` readings at places where nothing is worked out in this scenario.
+         *     offered tells apart, `left_out` readings at places where nothing is worked out in this scenario, `signs` how many signs were weighed.
          */
         Diagnosis: {
             /** Alike */
@@ -4317,6 +4317,11 @@ export interface components {
             others: number;
             /** Readings */
             readings: components["schemas"]["ReadHere"][];
+            /**
+             * Signs
+             * @default 0
+             */
+            signs: number;
             /** Unexplained */
             unexplained: boolean;
             /** Unlisted */
@@ -5179,7 +5184,8 @@ export interface components {
          *     magnitudes: a leak's flow (m³/s), the bore left (m) of what is blocked, times an opening passes, share of head a
          *     source lost.
          *
-         *     `gives` are what it gives at each reading, `at_next` at the place to read next.
+         *     `gives` are what it gives at each reading, `at_next` at the place to read next; `measured` is False where signs alone
+         *     tell it and it has no size.
          */
         Explanation: {
             /** At Next */
@@ -5189,7 +5195,12 @@ export interface components {
             /** Gives */
             gives: number[];
             /** Kinds */
-            kinds: ("leak" | "blocked pipe" | "valve partly shut" | "check valve stuck" | "filter clogged" | "worn" | "clogged" | "weak source")[];
+            kinds: ("leak" | "blocked pipe" | "valve partly shut" | "check valve stuck" | "filter clogged" | "worn" | "clogged" | "weak source" | "pump weak" | "regulator off" | "vessel waterlogged" | "check valve passing" | "valve passing" | "suction air" | "air trapped" | "roots" | "belly" | "liner leak" | "siphon")[];
+            /**
+             * Measured
+             * @default true
+             */
+            measured: boolean;
             /** Places */
             places: string[][];
             /** Probability */
@@ -5232,8 +5243,9 @@ export interface components {
         };
         /**
          * FaultFinding
-         * @description What was read in a scenario, who read it when (s since 1970), and what would explain it. `gone` counts readings at
-         *     things or in scenarios that are not there any more.
+         * @description What was read in a scenario, who read it when (s since 1970), what was seen without an instrument, and what would
+         *     explain it all. `gone` counts readings at things or in scenarios that are not there any more; `over` those from
+         *     before a fault was found, which do not count; `closed` are the faults that were found.
          */
         FaultFinding: {
             /** By */
@@ -5243,13 +5255,37 @@ export interface components {
                     number
                 ];
             };
+            /** Closed */
+            closed: components["schemas"]["FaultFound"][];
             found: components["schemas"]["Diagnosis"];
             /** Gone */
             gone: number;
+            /** Offered */
+            offered: components["schemas"]["SignOffered"][];
+            /** Over */
+            over: number;
             /** Scenario */
             scenario: string;
             /** Scenarios */
             scenarios: components["schemas"]["FaultScenario"][];
+            /** Signs */
+            signs: components["schemas"]["SignHere"][];
+        };
+        /**
+         * FaultFound
+         * @description A fault that was found: by its event, its kind, where, by whom and when (s since 1970).
+         */
+        FaultFound: {
+            /** At */
+            at: number;
+            /** By */
+            by: string;
+            /** Event */
+            event: string;
+            /** Kind */
+            kind: string;
+            /** Where */
+            where: string;
         };
         /**
          * FaultScenario
@@ -7837,24 +7873,41 @@ export interface components {
          * Observation
          * @description What was read at a place while a scenario ran, to find a fault: gauge pressure (Pa) or flow (m³/s), how far the
          *     instrument may be off (same unit), and the valve that was `shut` meanwhile, "" for none.
+         *
+         *     Without an instrument it is a `sign` that was seen there, or the fault that was `found` there, by the word for it:
+         *     value and error say nothing then. What was found ends the search: what was seen before it counts no more.
          */
         Observation: {
-            /** Error */
+            /**
+             * Error
+             * @default 1
+             */
             error: number;
-            /** Scenario */
+            /**
+             * Scenario
+             * @default
+             */
             scenario: string;
             /**
              * Shut
              * @default
              */
             shut: string;
-            /** Value */
+            /**
+             * Value
+             * @default 0
+             */
             value: number;
             /**
              * What
              * @enum {string}
              */
-            what: "pressure" | "flow";
+            what: "pressure" | "flow" | "sign" | "found";
+            /**
+             * Word
+             * @default
+             */
+            word: string;
         };
         /**
          * Offer
@@ -10342,6 +10395,36 @@ export interface components {
             pipe?: string | null;
             /** What */
             what: string;
+        };
+        /**
+         * SignHere
+         * @description A sign that was seen: by its event, which sign, at which point or run (its id), and its words.
+         */
+        SignHere: {
+            /** Event */
+            event: string;
+            /** Says */
+            says: string;
+            /** Sign */
+            sign: string;
+            /** Where */
+            where: string;
+        };
+        /**
+         * SignOffered
+         * @description A sign that may be seen: its id, its words, and whether it is seen at an outlet, at a place, or at the line as a
+         *     whole.
+         */
+        SignOffered: {
+            /**
+             * At
+             * @enum {string}
+             */
+            at: "outlet" | "place" | "line";
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
         };
         /**
          * SizeChange

@@ -15,6 +15,7 @@ import { Said } from "../../ui/Messages";
 import { Box, Button, Fold, Pick } from "../../ui/parts";
 import { Typed } from "../../ui/Typed";
 import { Withdraw } from "../Withdraw";
+import { Closed, Signs } from "./Signs";
 
 /** What is wrong with a line, by what is read on it: faults ranked, and what to read next. */
 export function FindFault() {
@@ -90,8 +91,24 @@ function Found({ finding, onScenario, again }: FoundProps) {
           {finding.gone} more were read at things or in scenarios that are not there any more; they do not count.
         </p>
       )}
-      {found.readings.length > 0 && <Explanations found={found} />}
+      <Closed finding={finding} name={name} />
+      <Signs finding={finding} name={name} again={again} />
+      {(found.readings.length > 0 || found.signs > 0) && (
+        <Explanations found={found} scenario={finding.scenario} again={again} />
+      )}
       <NextReading key={`${found.next?.point} ${found.next?.shut}`} finding={finding} again={again} />
+      {found.looks.length > 1 && (
+        <Fold title="Worklist" note={`${found.looks.length} looks`} folded>
+          <ol className="list-decimal pl-6">
+            {found.looks.map((l) => (
+              <li key={`${l.point} ${l.what} ${l.shut}`}>
+                {l.shut && `Shut ${name(l.shut)}, `}read the {l.what} at {name(l.point)}, about {Math.round(l.minutes)}{" "}
+                min
+              </li>
+            ))}
+          </ol>
+        </Fold>
+      )}
       {found.readings.length > 0 && (
         <Fold title="What was read" note={`${found.readings.length}`} folded={false}>
           <ul>
@@ -128,10 +145,23 @@ const KINDS: Record<string, string> = {
   "filter clogged": "Filter clogged",
   worn: "Nozzle or washer worn or lost",
   clogged: "Outlet clogged",
-  "weak source": "Source weaker than entered",
+  "weak source": "Source or its pump weaker than entered",
+  "pump weak": "Pump worn, reversed, slow or full of air",
+  "regulator off": "Regulator off its setting",
+  "vessel waterlogged": "Pressure vessel waterlogged",
+  "check valve passing": "Check valve passes backward",
+  "valve passing": "Valve passes when shut",
+  "suction air": "Air drawn in on the suction side",
+  "air trapped": "Air at a high point",
+  roots: "Roots in the drain",
+  belly: "Belly in the drain",
+  "liner leak": "Liner or wall leaks",
+  siphon: "Siphon runs it out",
 };
 
-function Explanations({ found }: { found: Diagnosis }) {
+type ExplanationsProps = { found: Diagnosis; scenario: string; again: () => Promise<void> };
+
+function Explanations({ found, scenario, again }: ExplanationsProps) {
   const percent = (share: number) => `${Math.round(share * 100)} %`;
   return (
     <section aria-label="What would explain it">
@@ -143,19 +173,28 @@ function Explanations({ found }: { found: Diagnosis }) {
       )}
       <ol>
         {found.explanations.map((e, n) => (
-          <ExplainedBy key={e.places.flat().join(" ") + e.kinds.join(" ")} explanation={e} number={n + 1} />
+          <ExplainedBy
+            key={e.places.flat().join(" ") + e.kinds.join(" ")}
+            explanation={e}
+            number={n + 1}
+            scenario={scenario}
+            again={again}
+          />
         ))}
       </ol>
       <p className="text-[0.875rem] text-muted">
         {found.others > 0.005 && `${found.count} others together: ${percent(found.others)}. `}
-        Nothing wrong, and these are only readings: {percent(found.nothing)}. Something not listed:{" "}
-        {percent(found.unlisted)}.
+        Nothing wrong, and it only looks so: {percent(found.nothing)}. Something not listed: {percent(found.unlisted)}.
       </p>
     </section>
   );
 }
 
-function ExplainedBy({ explanation: e, number }: { explanation: Explanation; number: number }) {
+type ExplainedProps = Pick<ExplanationsProps, "scenario" | "again"> & { explanation: Explanation; number: number };
+
+function ExplainedBy({ explanation: e, number, scenario, again }: ExplainedProps) {
+  const { say } = useSay();
+  const [sure, setSure] = useState(false);
   const { plan, derived } = useReadyJob();
   const select = useJob((s) => s.select);
   const name = useNames();
@@ -163,6 +202,10 @@ function ExplainedBy({ explanation: e, number }: { explanation: Explanation; num
   const places = e.places.flat();
   const run = plan.runs.find((r) => r.id === places[0]);
   const choice = run && derived.sizes.choices[run.id];
+  const found = async () => {
+    const seen = { what: "found", word: e.kinds[0] ?? "", scenario, value: 0, error: 1, shut: "" } as const;
+    if (await say([newEvent("observed", { of: places[0] ?? "", seen })])) await again();
+  };
   return (
     <li className="border-b border-line py-2">
       <div className="flex items-start gap-2">
@@ -170,8 +213,8 @@ function ExplainedBy({ explanation: e, number }: { explanation: Explanation; num
           <b>
             {number} {e.kinds.map((k) => KINDS[k] ?? k).join(" and ")}
           </b>
-          , {e.kinds.map((_, i) => whereWords((e.places[i] ?? []).map(name))).join(" and ")}:{" "}
-          {e.kinds.map((k, i) => size(k, e.sizes[i] ?? 0)).join(", ")}
+          , {e.kinds.map((_, i) => whereWords((e.places[i] ?? []).map(name))).join(" and ")}
+          {e.measured && `: ${e.kinds.map((k, i) => size(k, e.sizes[i] ?? 0)).join(", ")}`}
           {!e.explains && <span className="text-dry"> (explains it in part only)</span>}
         </span>
         <span className="whitespace-nowrap font-semibold">{Math.round(e.probability * 100)} %</span>
@@ -190,6 +233,11 @@ function ExplainedBy({ explanation: e, number }: { explanation: Explanation; num
           >
             It is there: mend it
           </ToBench>
+        )}
+        {e.kinds.length === 1 && places[0] && (
+          <Button tone="quiet" onClick={() => (sure ? void found() : setSure(true))}>
+            {sure ? `Yes, found at ${name(places[0])}` : "Found it here"}
+          </Button>
         )}
       </p>
     </li>
@@ -217,7 +265,8 @@ function useSizeWords(): (kind: string, size: number) => string {
   return (kind, size) => {
     if (kind === "leak") return `about ${format(size, "flow")}`;
     if (kind === "worn" || kind === "clogged") return `about ${size.toFixed(1)} times what it should pass`;
-    if (kind === "weak source") return `about ${Math.round(size * 100)} % of its pressure gone`;
+    if (kind === "regulator off") return `holds about ${size.toFixed(1)} times what it should`;
+    if (kind === "weak source" || kind === "pump weak") return `about ${Math.round(size * 100)} % of its pressure gone`;
     return `bore down to about ${format(size, "takeoff")}`;
   };
 }
@@ -245,7 +294,10 @@ function NextReading({ finding, again }: NextReadingProps) {
   const enter = async () => {
     if (value === null || !point) return;
     const ok = await say([
-      newEvent("observed", { of: point, seen: { what, value, error: off, scenario: finding.scenario, shut } }),
+      newEvent("observed", {
+        of: point,
+        seen: { what, value, error: off, scenario: finding.scenario, shut, word: "" },
+      }),
     ]);
     if (ok) await again();
   };

@@ -1,0 +1,102 @@
+"""What is seen without an instrument, and how often each fault shows it: a wet spot, a pump that cycles, a weak head.
+
+Shares are probabilities of the sign where that fault is there, and where any other is or none (`any`). A sign at a place
+speaks for a fault there and hardly for one elsewhere; one at an outlet is weighed by what the solved line gives there.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from math import exp, log
+from typing import Literal
+
+from hydrarch.core.base.cache import remembered
+from hydrarch.core.base.errors import Unknown
+from hydrarch.core.catalogue.tables import read_rows
+from hydrarch.core.diagnosis.candidates import FAULTS, TOLD_BY_SIGNS
+
+__all__ = ["SIGNS", "Sign", "SignAt", "SignSeen", "outlet_fit", "sign_called", "sign_fit", "signs"]
+
+SignAt = Literal["outlet", "place", "line"]
+_ELSEWHERE = 1.5  # times the usual share, where the fault is of the kind but at another place
+_WEAK, _DEAD = 0.85, 0.1  # of its flow: below the first an outlet is called weak, below the second dead; from memory
+_SOFT = 0.04  # of its flow: how far people's words for it spread; from memory
+_LEAST = 0.02  # of a sign that is seen though the line does not give it: people err
+
+
+@dataclass(frozen=True, slots=True)
+class Sign:
+    """One sign: its id, its words, where it is seen, how often it is seen whatever the fault (`usual`), and with which
+    faults more often.
+    """
+
+    id: str
+    title: str
+    at: SignAt
+    usual: float
+    shares: Mapping[str, float]
+
+
+@dataclass(frozen=True, slots=True)
+class SignSeen:
+    """A sign as it was seen: by its event, at a point or run."""
+
+    event: str
+    sign: str
+    where: str
+
+
+@remembered()
+def signs() -> dict[str, Sign]:
+    """Every sign by its id, in the order they are offered."""
+    rows: dict[str, list[tuple[str, str, str, float]]] = {}
+
+    def made(row: dict[str, str]) -> tuple[str, str, str, str, float]:
+        share, fault = float(row["share"]), row["fault"]
+        if not 0 < share < 1:
+            raise ValueError("a share is above 0 and below 1")
+        if fault != "any" and fault not in (*FAULTS, *TOLD_BY_SIGNS):
+            raise ValueError(f"'{fault}' is no fault")
+        return row["sign"], row["title"], row["at"], fault, share
+
+    for name, title, at, fault, share in read_rows("hydrarch.core.diagnosis", "signs.csv", made):
+        rows.setdefault(name, []).append((title, at, fault, share))
+    found = {}
+    for name, mine in rows.items():
+        shares = {fault: share for _, _, fault, share in mine}
+        at = mine[0][1]
+        assert at in ("outlet", "place", "line")
+        found[name] = Sign(name, mine[0][0], at, shares.pop("any"), shares)  # type: ignore[arg-type]
+    return found
+
+
+SIGNS = tuple(signs())
+
+
+def sign_called(name: str) -> Sign:
+    """The sign of that id; raises `Unknown`."""
+    if name not in signs():
+        raise Unknown("sign", name, signs())
+    return signs()[name]
+
+
+def sign_fit(sign: Sign, faults: Iterable[tuple[str, bool]]) -> float:
+    """The log of how often a sign is seen with faults, each with whether it is at the place the sign is seen."""
+    shares = [sign.usual]
+    for kind, here in faults:
+        share = sign.shares.get(kind)
+        if share is not None:
+            shares.append(share if here or sign.at == "line" else min(_ELSEWHERE * sign.usual, share))
+    return log(max(shares))
+
+
+def outlet_fit(sign: str, ratio: float) -> float:
+    """The log of how often an outlet that gives so much of its flow (a ratio) is called "weak", "dead" or "good"."""
+    above_dead, above_weak = _step(ratio - _DEAD), _step(ratio - _WEAK)
+    share = {"dead": 1 - above_dead, "weak": above_dead * (1 - above_weak), "good": above_weak}[sign]
+    return log(_LEAST + (1 - 2 * _LEAST) * share)
+
+
+def _step(x: float) -> float:
+    return 1 / (1 + exp(-max(min(x / _SOFT, 50.0), -50.0)))

@@ -1,0 +1,224 @@
+"""What is seen without an instrument: signs that speak for faults, and faults that only signs tell."""
+
+import random
+import unittest
+from dataclasses import replace
+from math import exp
+
+from hydrarch.core.base.errors import Unknown
+from hydrarch.core.derivation.chain import derive
+from hydrarch.core.diagnosis.candidates import FAULTS, PRIORS, TOLD_BY_SIGNS, FaultyLine, PossibleFault
+from hydrarch.core.diagnosis.explain import Diagnosis, SeenHere, explain, explained
+from hydrarch.core.diagnosis.signs import SIGNS, SignSeen, outlet_fit, sign_called, sign_fit, signs
+from hydrarch.core.hydraulics.flow import FlowModel
+from hydrarch.core.plan.document import Plan, Scenario
+from tests.core.plans import draw, point
+from tests.core.test_diagnosis import spine
+
+
+def line_with(body: dict[str, object], signs_too: bool = True) -> FaultyLine:
+    """A plan's line made ready, everything open, with the faults that signs tell."""
+    plan = Plan.model_validate(body)
+    done = derive(plan)
+    scenario = Scenario(id="all", name="All", open=tuple(p.id for p in plan.outlets))
+    model = FlowModel(plan, done.layout, scenario, yields=True)
+    return FaultyLine(plan, model, done.settled.pipes, done.assembly.minor, {}, signs_too)
+
+
+def share(found: Diagnosis, kind: str) -> float:
+    """How probable a kind of fault is, wherever it is shown."""
+    return sum(e.probability for e in found.explanations if e.kinds == (kind,))
+
+
+class SignsSpeak(unittest.TestCase):
+    """On a main with a valve and four heads."""
+
+    line: FaultyLine
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        """Make the line ready once."""
+        cls.line = line_with(spine(4, random.Random(3)))
+
+    def test_a_weak_head_and_a_good_one(self) -> None:
+        """One head is weak and its neighbour as it should be: the outlet or its own branch, not the source."""
+        seen = [SignSeen("1", "weak", "H3"), SignSeen("2", "good", "H2"), SignSeen("3", "good", "H4")]
+        found = explained(self.line, [], seen)
+        first = found.explanations[0]
+        self.assertIn(first.places[0][0], ("H3", "S3"))
+        self.assertEqual(found.signs, 3)
+        self.assertLess(share(found, "weak source"), 0.2)
+
+    def test_all_weak(self) -> None:
+        """Where every head is weak it is the source, or what all water goes through."""
+        found = explained(self.line, [], [SignSeen(str(n), "weak", f"H{n}") for n in range(1, 5)])
+        self.assertIn(found.explanations[0].places[0][0], ("M", "V", "R0", "R1"))
+
+    def test_a_wet_spot(self) -> None:
+        """Wet ground over a run makes a leak there likeliest, and a leak elsewhere hardly likelier than before."""
+        found = explained(self.line, [], [SignSeen("1", "wet", "R2")])
+        first = found.explanations[0]
+        self.assertEqual(first.kinds, ("leak",))
+        self.assertIn("R2", first.places[0])
+        self.assertGreater(first.probability, 0.4)
+
+    def test_shares_come_to_one(self) -> None:
+        """Whatever is seen, all probabilities together are one."""
+        for name in SIGNS:
+            where = {"outlet": "H1", "place": "R1", "line": "line"}[sign_called(name).at]
+            found = explained(self.line, [], [SignSeen("1", name, where)])
+            whole = sum(e.probability for e in found.explanations) + found.nothing + found.unlisted + found.others
+            self.assertAlmostEqual(whole, 1, places=6, msg=name)
+
+    def test_a_reading_outweighs_a_word(self) -> None:
+        """A head that is called weak but gives its full flow by the bucket is not the outlet's fault."""
+        flow = self.line.flow(self.line.rest, "H3") or 0.0
+        word = explained(self.line, [], [SignSeen("1", "weak", "H3")])
+        both = explained(self.line, [SeenHere("2", "H3", "flow", flow, 0.01 * flow)], [SignSeen("1", "weak", "H3")])
+        self.assertLess(share(both, "clogged"), 0.2 * max(share(word, "clogged"), 0.05))
+
+    def test_an_outlet_that_is_not_open(self) -> None:
+        """What is said of an outlet that does not run here is told as left out, and weighs nothing."""
+        found = explained(self.line, [], [SignSeen("1", "weak", "J1")])
+        self.assertEqual((found.left_out, found.signs, found.nothing), (("1",), 0, 1.0))
+
+    def test_with_no_sign_nothing_changes(self) -> None:
+        """Without signs the candidates are those that are solved, with the probabilities they had."""
+        plain = line_with(spine(4, random.Random(3)), signs_too=False)
+        self.assertFalse({f.kind for f in plain.candidates()} & set(TOLD_BY_SIGNS))
+        self.assertAlmostEqual(sum(f.prior for f in plain.candidates()), 1)
+
+
+class OnlySigns(unittest.TestCase):
+    """Faults that no pressure shows."""
+
+    def test_a_pump_that_cycles(self) -> None:
+        """With a vessel in the line it is first the vessel; without the sign the vessel is no candidate."""
+        body = spine(2, random.Random(1))
+        points = [*body["points"], {"id": "T", "name": "Vessel", "x": 8.0, "y": 5.0, "what": {"kind": "vessel"}}]
+        runs = [*body["runs"], {"id": "RT", "a": {"id": "ta", "point": "J1"}, "b": {"id": "tb", "point": "T"}}]
+        line = line_with({**body, "points": points, "runs": runs})
+        found = explained(line, [], [SignSeen("1", "cycles", "line")])
+        self.assertEqual(found.explanations[0].kinds, ("vessel waterlogged",))
+        self.assertEqual(found.explanations[0].places, (("T",),))
+        self.assertFalse(found.explanations[0].measured)
+
+    def test_a_slow_drain(self) -> None:
+        """Roots or a belly, in that drain; said in a job with a supply of its own."""
+        plan = draw(
+            [
+                point("K", 0, 0, "tank", water_level=20.0),
+                point("T", 10, 0, "tap", height=0.0),
+                point("G", 0, 20, "drain_inlet", depth=0.4),
+                point("O", 10, 20, "outfall", depth=0.6),
+            ],
+            [("K", "T"), ("G", "O")],
+        )
+        ends = {e.point: e for r in plan.runs for e in r.ends}
+        body = plan.model_dump(mode="json")
+        drain = next(r for r in body["runs"] if r["a"]["point"] == "G")
+        drain["a"]["port"] = "out"
+        self.assertIn("G", ends)
+        done = derive(Plan.model_validate(body))
+        found = explain(
+            done.plan,
+            done.layout,
+            done.settled.pipes,
+            done.assembly.minor,
+            Scenario(id="all", name="All", open=("T",)),
+            [],
+            {},
+            [SignSeen("1", "slow-drain", "G")],
+        )
+        kinds = [e.kinds[0] for e in found.explanations[:2]]
+        self.assertEqual(set(kinds), {"roots", "belly"})
+        self.assertEqual(found.explanations[0].places[0], (drain["id"],))
+
+
+class Driven(unittest.TestCase):
+    """Pumps in the line and regulators, by what is read."""
+
+    def test_a_booster_that_is_weak(self) -> None:
+        """Half its head gone, read before and behind it: the pump, and about how much."""
+        body = spine(3, random.Random(2))
+        body["points"][1] = {
+            "id": "V",
+            "name": "Booster",
+            "x": 5.0,
+            "y": 0.0,
+            "what": {
+                "kind": "pump",
+                "curve": [{"flow": 0.0, "head": 40.0}, {"flow": 0.002, "head": 30.0}, {"flow": 0.004, "head": 10.0}],
+            },
+        }
+        body["points"][0]["what"]["pressure"] = 150e3
+        line = line_with(body, signs_too=False)
+        fault = next(f for f in line.candidates() if f.kind == "pump weak")
+        self.assertEqual(fault.where, "V")
+        there = line.with_faults((fault, 0.5))
+        assert there is not None
+        read = [SeenHere(p, p, "pressure", line.pressure(there, p) or 0.0, 5e3) for p in ("M", "H1", "H3")]
+        found = explained(line, read)
+        self.assertEqual((found.explanations[0].kinds, found.explanations[0].places), (("pump weak",), (("V",),)))
+        self.assertAlmostEqual(found.explanations[0].sizes[0], 0.5, delta=0.12)
+
+    def test_a_regulator_that_sticks_low(self) -> None:
+        """It holds half of what it should: told by a gauge before and behind."""
+        body = spine(3, random.Random(2))
+        body["points"][1] = {
+            "id": "V",
+            "name": "Regulator",
+            "x": 5.0,
+            "y": 0.0,
+            "what": {"kind": "regulator", "pressure": 250e3},
+        }
+        line = line_with(body, signs_too=False)
+        fault = next(f for f in line.candidates() if f.kind == "regulator off")
+        there = line.with_faults((fault, 0.5))
+        assert there is not None
+        rest = line.rest
+        self.assertLess(line.pressure(there, "H1") or 0, 0.75 * (line.pressure(rest, "H1") or 0))
+        read = [SeenHere(p, p, "pressure", line.pressure(there, p) or 0.0, 4e3) for p in ("M", "H1", "H2")]
+        found = explained(line, read)
+        top = [e.kinds for e in found.explanations[:3]]
+        self.assertIn(("regulator off",), top)
+
+
+class TheTable(unittest.TestCase):
+    """What ships as data."""
+
+    def test_every_fault_has_a_prior(self) -> None:
+        """And each that only signs tell has a sign that tells it."""
+        self.assertEqual({*FAULTS, *TOLD_BY_SIGNS}, set(PRIORS))
+        told = {kind for s in signs().values() for kind in s.shares}
+        self.assertLessEqual(set(TOLD_BY_SIGNS), told)
+
+    def test_each_sign_is_likelier_with_its_faults(self) -> None:
+        """No row speaks against its own fault; far from its place a sign speaks for nothing much."""
+        for s in signs().values():
+            for kind, told in s.shares.items():
+                self.assertGreater(told, s.usual)
+                near, far = sign_fit(s, [(kind, True)]), sign_fit(s, [(kind, False)])
+                self.assertAlmostEqual(exp(near), told)
+                if s.at == "place":
+                    self.assertLessEqual(exp(far), 1.5 * s.usual + 1e-9)
+
+    def test_words_for_an_outlet(self) -> None:
+        """Nothing is dead, half is weak, all is good; the three share out what people say."""
+        for ratio, word in ((0.0, "dead"), (0.5, "weak"), (1.0, "good")):
+            best = max(("dead", "weak", "good"), key=lambda w: outlet_fit(w, ratio))
+            self.assertEqual(best, word)
+        for ratio in (0.0, 0.1, 0.3, 0.85, 1.4):
+            self.assertAlmostEqual(sum(exp(outlet_fit(w, ratio)) for w in ("dead", "weak", "good")), 1.02, places=6)
+
+    def test_a_sign_that_is_not_known(self) -> None:
+        """It is refused with those that are."""
+        with self.assertRaisesRegex(Unknown, "wet"):
+            sign_called("wett")
+
+    def test_frozen(self) -> None:
+        """A fault that only signs tell changes no flow, whatever its size."""
+        line = line_with(spine(2, random.Random(5)))
+        fault = PossibleFault("valve passing", "V", 0.1)
+        self.assertIs(line.with_faults((fault, 1.0)), line.rest)
+        self.assertIs(line.with_faults((replace(fault, kind="belly"), 2.0)), line.rest)
