@@ -51,7 +51,9 @@ Who = Annotated[Text, Query(min_length=1, max_length=60, description="who practi
 
 @dataclass(frozen=True, slots=True)
 class ExerciseHead:
-    """An exercise in the list: what it is, how long it takes (min), whether it is the crew's `own`, an attempt that is under way ("": none), and when it comes up again. `fault` tells why it cannot be opened."""
+    """An exercise in the list: what it is, how long it takes (min), whether it is the crew's `own`, an attempt that is
+    under way ("": none), and when it comes up again. `fault` tells why it cannot be opened.
+    """
 
     id: str
     title: str
@@ -332,7 +334,7 @@ def delete_exercise(service: ServiceIn, name: str) -> Response:
 
 @router.put("/practice/attempts/{name}", summary="Keep an attempt as it is now")
 def put_attempt(service: ServiceIn, request: Request, name: str, attempt: Attempt, person: Who = "crew") -> AttemptView:
-    """Keeps all of an attempt, and tells how it went so far. A state that is older than what is kept changes nothing."""
+    """Keeps all of an attempt, and tells how it went so far. A state older than what is kept changes nothing."""
     if name != attempt.id:
         raise Unknown("attempt", name, [attempt.id])
     who = _person(request, person)

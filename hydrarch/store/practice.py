@@ -25,7 +25,8 @@ __all__ = [
 
 @dataclass(frozen=True, slots=True)
 class AttemptRow:
-    """One attempt as it is kept: whose, at what, when (s since 1970), how it went so far, the faults that were not seen,
+    """One attempt as it is kept: whose, at what, when (s since 1970), how it went so far, the faults that were not
+    seen,
     and the whole of it as JSON.
     """
 

@@ -331,7 +331,8 @@ class Bills(unittest.TestCase):
             read_prices("item,price,per\npvc40 1,31.70,coil\n")
 
     def test_two_shops(self) -> None:
-        """A list at two books: sums of what both price, the least if each is bought where it costs less; starting prices
+        """A list at two books: sums of what both price, the least if each is bought where it costs less; starting
+        prices
         count for neither, and what one book lacks is counted, not taken as nothing.
         """
         plan = thistledown().model_copy(

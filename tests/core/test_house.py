@@ -234,7 +234,8 @@ class Growth(unittest.TestCase):
     """The tank that takes up what a heater's water grows by."""
 
     def test_by_hand(self) -> None:
-        """50 gal from 40 to 140 °F, 60 psi at rest, relief at 150 psi: 0.0171 · 50 = 0.85 gal; 0.85 / (1 − 74.7 / 149.7)
+        """50 gal from 40 to 140 °F, 60 psi at rest, relief at 150 psi: 0.0171 · 50 = 0.85 gal; 0.85 / (1 − 74.7 /
+        149.7)
         = 1.70 gal, where a tank of 2 gal is sold for such a heater (common practice). Densities 1000.0 and 983.2 kg/m³
         are a steam table's.
         """

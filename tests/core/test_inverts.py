@@ -138,7 +138,8 @@ class Read(unittest.TestCase):
         self.assertEqual(lies(self.plan, self.done, log), ())
 
     def test_made_again_it_lies_anew(self) -> None:
-        """What was read of a joint that was taken apart, or made again, is no reading of it; as laid it is kept with the
+        """What was read of a joint that was taken apart, or made again, is no reading of it; as laid it is kept with
+        the
         joint, whatever is drawn later.
         """
         a = self.down[0]

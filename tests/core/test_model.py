@@ -196,7 +196,7 @@ class DemoModels(unittest.TestCase):
             self.assertEqual(len(names), len(set(names)))
 
     def test_how_each_joint_goes_home(self) -> None:
-        """Moves come in the order of work, along a unit vector, between two nodes; what moves is not what lies there."""
+        """Moves come in the order of work, along a unit vector, between two different nodes."""
         for name in JOBS:
             derived, model = of_job(name)
             order = [t.joint for t in derived.work.tasks]

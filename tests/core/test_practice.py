@@ -1,4 +1,4 @@
-"""The practice ground: faults in drawn joints found again by their geometry alone, and exercises judged part by part."""
+"""The practice ground: faults found again by their geometry alone, and exercises judged part by part."""
 
 import json
 import unittest

@@ -98,7 +98,8 @@ Trait = Literal[
 waters: it waters ground and is put into zones. drips: it is watered slowly, at a drip line's low pressure. throws: it
 has a nozzle and an arc. leads-drip: the head of a drip line may be set behind it. opens-zone: a controller may open a
 zone by it. water-body: fittings are let into its walls. fitting: it is drawn as a fitting of the line. sunk: it
-hangs down a well, and so does pipe that goes straight up from it. diverts: it may be set otherwise in each scenario. fixture: it
+hangs down a well, and so does pipe that goes straight up from it. diverts: it may be set otherwise in each scenario.
+fixture: it
 is drawn from in a house, and what is expected of it and of others together sizes the pipe.
 """
 

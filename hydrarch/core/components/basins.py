@@ -266,7 +266,8 @@ class Heater(What):
     (m³/s) its maker allows.
 
     It loses `loss` (Pa) at the largest flow, as flow squared. `gives` (K) is the water a heater on a supply gives, or
-    what a valve at its outlet `mixes` it to, and `stores` (m³) is how much of it it holds; a tub's goes round at what the tub is kept at.
+    what a valve at its outlet `mixes` it to, and `stores` (m³) is how much of it it holds; a tub's goes round at what
+    the tub is kept at.
     """
 
     kind: Literal["heater"] = "heater"

@@ -104,7 +104,8 @@ PRIORS: Mapping[str, float] = {
     "liner leak": 0.05,
     "siphon": 0.03,
 }
-"""How often each kind is the fault beside the others, before anything is read: from memory, for want of a survey. Shared
+"""How often each kind is the fault beside the others, before anything is read: from memory, for want of a survey.
+Shared
 out among its places, leaks by joints and blocked pipe by length; what a line can have comes to 1 then.
 """
 CONTRACTION = 0.62
@@ -352,7 +353,8 @@ class FaultyLine:
         return found
 
     def foreseen(self, faults: Sequence[PossibleFault], point: str) -> list[float | None]:
-        """By how much the pressure (Pa) at a point changes with each fault, foreseen without solving again: of a leak or
+        """By how much the pressure (Pa) at a point changes with each fault, foreseen without solving again: of a leak
+        or
         an outlet for each m³/s, of what is blocked at half its bore. None where that cannot be foreseen.
         """
         told: list[float | None] = [None] * len(faults)

@@ -94,7 +94,8 @@ class Explanation:
     magnitudes: a leak's flow (m³/s), the bore left (m) of what is blocked, times an opening passes, share of head a
     source lost.
 
-    `gives` are what it gives at each reading, `at_next` at the place to read next; `measured` is False where signs alone
+    `gives` are what it gives at each reading, `at_next` at the place to read next; `measured` is False where signs
+    alone
     tell it and it has no size.
     """
 
@@ -124,11 +125,13 @@ class NextLook:
 
 @dataclass(frozen=True, slots=True)
 class Diagnosis:
-    """The explanations, most probable first; the probability that nothing is wrong, that it is something not listed, and
+    """The explanations, most probable first; the probability that nothing is wrong, that it is something not listed,
+    and
     of the others together; and what to read next, None where no place tells more.
 
     `unexplained` says that no candidate fits, `alike` that the first may be at several places which no reading that is
-    offered tells apart, `left_out` readings at places where nothing is worked out in this scenario, `signs` how many signs were weighed.
+    offered tells apart, `left_out` readings at places where nothing is worked out in this scenario, `signs` how many
+    signs were weighed.
     """
 
     readings: tuple[ReadHere, ...]
@@ -358,7 +361,8 @@ def _left(scored: Sequence[tuple[float, PossibleFault]], known: Mapping[Possible
 
 
 def _weighed(weigh: _Weigher, fault: PossibleFault) -> tuple[float, _Sizes] | None:
-    """The log of a fault's mean likelihood over its magnitudes, and the magnitudes that were solved with how likely each
+    """The log of a fault's mean likelihood over its magnitudes, and the magnitudes that were solved with how likely
+    each
     is, the best among them; None where none can be.
 
     Between two solved sizes what the line gives is taken smoothly: a good gauge is finer than the sizes lie apart.

@@ -1,6 +1,7 @@
 """What is seen without an instrument, and how often each fault shows it: a wet spot, a pump that cycles, a weak head.
 
-Shares are probabilities of the sign where that fault is there, and where any other is or none (`any`). A sign at a place
+Shares are probabilities of the sign where that fault is there, and where any other is or none (`any`). A sign at a
+place
 speaks for a fault there and hardly for one elsewhere; one at an outlet is weighed by what the solved line gives there.
 """
 

@@ -22,7 +22,8 @@ __all__ = ["GroupChange", "change_all"]
 class GroupChange(Model):
     """What all of a group are given; None leaves a thing as each has it.
 
-    `series` and `size` of "" leave them to Hydrarch again. `existing` is whether they are there already: what is known of
+    `series` and `size` of "" leave them to Hydrarch again. `existing` is whether they are there already: what is known
+    of
     each stays.
 
     `practice` is done the `way` of that name at all of them, "" as the rest of the job.

@@ -6,16 +6,16 @@ Places are in metres east, north and up from the drawing's own origin.
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from itertools import pairwise
-from math import dist, hypot, tan
+from math import dist
 
 import numpy as np
 from scipy.spatial import Delaunay, QhullError
 
 from hydrarch.core.base.cache import remembered
-from hydrarch.core.base.identity import EndId, riser_end, riser_piece
+from hydrarch.core.base.identity import riser_end, riser_piece
 from hydrarch.core.catalogue.fittings import End, end, fitting
 from hydrarch.core.catalogue.pipes import Pipe, series
 from hydrarch.core.components.basins import Basin
@@ -24,6 +24,8 @@ from hydrarch.core.cutting.shop import PlacedFitting, PlacedOpening, joint_place
 from hydrarch.core.derivation.chain import Derivation
 from hydrarch.core.joining.assembled import Joint, PipeLength, Side
 from hydrarch.core.joining.assembly import length_name
+from hydrarch.core.model.frames import UPWARD, Spot, frame_along, frame_of, placed_at, spot_of
+from hydrarch.core.model.pipe_ways import bent, corners_of, run_ends
 from hydrarch.core.model.profiles import Profile, bore_radius, opening_core, opening_shell, outer_radius
 from hydrarch.core.model.solids import (
     Mesh,
@@ -42,11 +44,9 @@ from hydrarch.core.site.risers import riser_length, riser_pipe
 
 __all__ = ["LineModel", "ModelMove", "ModelNode", "build_model"]
 
-Spot = tuple[float, float, float]
 _HANDLED = frozenset({"valve", "union valve", "valve with waste", "three-way valve"})
 _STRAIGHT = 1e-4
 _APART = 1.6  # joint depths that a part is drawn away before it goes home
-_UNIT: Spot = (0.0, 0.0, 1.0)
 
 
 @dataclass(frozen=True, eq=False)
@@ -117,7 +117,7 @@ class _Builder:
         self.pieces = {str(p.id): p for p in d.cuts.pieces}
         self.hubs = {p.part.point for p in d.placed if not p.stacked}
         self.of_node: dict[str, list[str]] = defaultdict(list)
-        self.piece_of = {str(e): str(length_name(x)) for x in d.assembly.lengths for e in _ends_of(d, x)}
+        self.piece_of = {str(e): str(length_name(x)) for x in d.assembly.lengths for e in run_ends(d, x)}
         self.bells: dict[str, list[Joint]] = defaultdict(list)
         self.sticks: dict[str, tuple[str, str]] = {}
         for joint in d.assembly.joints:
@@ -165,7 +165,7 @@ class _Builder:
         made = fitting(placed.part.fitting)
         stacked = placed.stacked
         centre = _middle(placed) if stacked else np.asarray(placed.centre)
-        frame = _frame([o.way for o in placed.openings])
+        frame = frame_of([o.way for o in placed.openings])
         arms = []
         for o in placed.openings:
             stop = float(np.dot(np.subtract(o.stop, centre), o.way))
@@ -179,7 +179,7 @@ class _Builder:
             placed.part.name,
             key,
             lambda: _fitting_mesh(tuple(arms), round(handle, 4)),
-            _matrix(frame, centre),
+            placed_at(frame, centre),
             made.material,
             placed.part.point or "",
         )
@@ -189,10 +189,10 @@ class _Builder:
         item = d.settled.pipes[x.runs[0]]
         name = str(length_name(x))
         piece = self.pieces.get(name)
-        corners = _corners(d, x)
+        corners = corners_of(d, x)
         if piece is None and all(d.plan.run_by_id[r].existing is None for r in x.runs):
             return
-        stretches = list(_bent(corners, self._radii(x)))
+        stretches = list(bent(corners, self._radii(x)))
         if len(stretches) == 1 and stretches[0][0] == "straight":
             stretches = self._sticks(name, x, *stretches[0][1])
         for n, (kind, made) in enumerate(stretches):
@@ -221,7 +221,7 @@ class _Builder:
         if kind == "straight":
             a, b = made
             far = float(np.linalg.norm(b - a))
-            frame = _frame_along((b - a) / far)
+            frame = frame_along((b - a) / far)
             frame[:, 2] *= far
             self._add(
                 node,
@@ -229,7 +229,7 @@ class _Builder:
                 says,
                 f"pipe {item.series} {item.size}",
                 lambda: tube_mesh(item.outside, item.bore),
-                _matrix(frame, a),
+                placed_at(frame, a),
                 series(item.series).material,
                 run,
                 length,
@@ -245,7 +245,7 @@ class _Builder:
                 says,
                 key,
                 lambda: arc_mesh(item.outside, item.bore, radius, turn),
-                _matrix(frame, start),
+                placed_at(frame, start),
                 series(item.series).material,
                 run,
                 length,
@@ -283,8 +283,8 @@ class _Builder:
             half = sum(p.stop for p in fitting(part.fitting).ports) / 2
             ends = [end(s.end) for _, s in mine]
             openings = (
-                PlacedOpening(ends[0], _spot(at - half * way), _spot(-way)),
-                PlacedOpening(ends[-1], _spot(at + half * way), _spot(way)),
+                PlacedOpening(ends[0], spot_of(at - half * way), spot_of(-way)),
+                PlacedOpening(ends[-1], spot_of(at + half * way), spot_of(way)),
             )
             self._fitting(PlacedFitting(part, openings[0].stop, openings, stacked=True))
 
@@ -313,7 +313,7 @@ class _Builder:
                 p.label,
                 "mark",
                 lambda: drum_mesh(0.03, 1.0),
-                _matrix(np.eye(3), np.array([p.x, p.y, p.ground])),
+                placed_at(np.eye(3), np.array([p.x, p.y, p.ground])),
                 "mark",
                 p.id,
             )
@@ -327,10 +327,10 @@ class _Builder:
         low, high = (np.min(spots, axis=0), np.max(spots, axis=0)) if spots else (here, here)
         if p.kind.role == "outlet":
             wide = 0.03
-            matrix = _matrix(np.diag([wide, wide, wide * 1.6]), here + np.array([0.0, 0.0, up]))
+            matrix = placed_at(np.diag([wide, wide, wide * 1.6]), here + np.array([0.0, 0.0, up]))
         else:
             pad = _size_of(p, d)
-            matrix = _matrix(np.diag(high - low + pad), (low + high) / 2)
+            matrix = placed_at(np.diag(high - low + pad), (low + high) / 2)
         self._add(p.id, "thing", p.label, "block", block_mesh, matrix, "thing", p.id)
 
     def _riser(self, p: Point, here: Vectors, up: float) -> None:
@@ -345,7 +345,7 @@ class _Builder:
             f"riser {item.size}",
             f"pipe {item.series} {item.size}",
             lambda: tube_mesh(item.outside, item.bore),
-            _matrix(frame, here + np.array([0.0, 0.0, taken.offset])),
+            placed_at(frame, here + np.array([0.0, 0.0, taken.offset])),
             series(item.series).material,
             p.id,
             up - taken.offset,
@@ -424,7 +424,7 @@ class _Builder:
         lay = self.derived.layout
         if joint.end is not None and joint.point is not None:
             if joint.end not in lay.run_of:
-                return _UNIT
+                return UPWARD
             line = lay.lines[lay.run_of[joint.end]]
             a, b = lay.places[joint.point], lay.places[line.other(joint.point)]
         elif joint.run is not None:
@@ -440,7 +440,7 @@ class _Builder:
             return None
         lay = self.derived.layout
         a, b = (np.asarray(lay.spots[e]) for e in lay.lines[joint.run].ends)
-        return _spot(a + joint.share * (b - a))
+        return spot_of(a + joint.share * (b - a))
 
 
 @remembered(1 << 11)
@@ -468,11 +468,6 @@ def _blind(opening: End, stop: float, bore: float, core: Profile) -> Profile:
     return ((stop, 0.0), *(p for p in core[1:] if p[0] >= stop - 1e-9 and p[1] > bore + 1e-9))
 
 
-def _ends_of(d: Derivation, x: PipeLength) -> Iterator[EndId]:
-    for run in x.runs:
-        yield from (EndId(e) for e in d.layout.lines[run].ends)
-
-
 def _numbered(name: str, n: int) -> str:
     """The name of a length's stretches: its own for the first, with a number for those that follow."""
     return name if n == 0 else f"{name} {n + 1}"
@@ -483,50 +478,6 @@ def _middle(placed: PlacedFitting) -> Vectors:
     return np.asarray(stops.mean(axis=0))
 
 
-def _cross(a: Spot, b: Spot) -> Spot:
-    return a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]
-
-
-def _unit(a: Spot) -> Spot | None:
-    """A vector of length one; None where it is too short to have a way."""
-    size = hypot(*a)
-    return None if size < 1e-3 else (a[0] / size, a[1] / size, a[2] / size)
-
-
-def _columns(x: Spot, z: Spot) -> Vectors:
-    return np.array((x, _cross(z, x), z)).T
-
-
-def _frame(ways: Sequence[Spot]) -> Vectors:
-    """The axes of a fitting: x along its first way, the plane of x and y through the first that is not in line with it,
-    else z as near upright as may be.
-    """
-    x = ways[0]
-    for way in ways[1:]:
-        z = _unit(_cross(x, way))
-        if z is not None:
-            return _columns(x, z)
-    z = _unit(_cross(_cross(x, _UNIT), x)) or _unit(_cross(x, (0.0, 1.0, 0.0)))
-    return np.eye(3) if z is None else _columns(x, z)
-
-
-def _frame_along(way: Vectors) -> Vectors:
-    """Axes with z along a unit vector."""
-    z = _spot(way)
-    x = _unit(_cross((1.0, 0.0, 0.0) if abs(z[0]) < 0.9 else (0.0, 1.0, 0.0), z))
-    return np.eye(3) if x is None else np.array((x, _cross(z, x), z)).T
-
-
-def _matrix(frame: Vectors, at: Vectors) -> Vectors:
-    found = np.eye(4)
-    found[:3, :3], found[:3, 3] = frame, at
-    return found
-
-
-def _spot(at: Vectors) -> Spot:
-    return float(at[0]), float(at[1]), float(at[2])
-
-
 def _size_of(p: Point, d: Derivation) -> Vectors:
     """How much wider (m) than its ports a thing is drawn: twice its pipe, at least a hand; a source as a pump."""
     runs = [d.settled.pipes[r].outside for r in d.layout.at[p.id] if r in d.settled.pipes]
@@ -534,55 +485,3 @@ def _size_of(p: Point, d: Derivation) -> Vectors:
     if p.kind.role == "source":
         return np.array([0.16, 0.16, 0.24])
     return np.full(3, max(wide, 0.06))
-
-
-def _corners(d: Derivation, x: PipeLength) -> list[tuple[str, Vectors]]:
-    """The corners of a length, from where its pipe begins to where it ends; each with the point it is at."""
-    lay = d.layout
-    here = lay.point_of[x.start]
-    found: list[tuple[str, Vectors]] = [(here, np.asarray(lay.spots[x.start], dtype=np.float64))]
-    for run in x.runs:
-        line = lay.lines[run]
-        there = line.other(here)
-        found.append((there, np.asarray(lay.spots[line.end_at(there)], dtype=np.float64)))
-        here = there
-    for n, (e, inner) in enumerate(((x.start, 1), (x.stop, -2))):
-        taken = d.assembly.taken.get(e)
-        if taken is None or len(found) < 2:
-            continue
-        point, at = found[0 if n == 0 else -1]
-        way = found[inner][1] - at
-        far = float(np.linalg.norm(way))
-        if far > 1e-9:
-            found[0 if n == 0 else -1] = (point, at + way * (min(taken.offset, 0.999 * far) / far))
-    return found
-
-
-def _bent(
-    corners: Sequence[tuple[str, Vectors]], radii: Mapping[str, float]
-) -> Iterator[tuple[str, tuple[Vectors, ...]]]:
-    """A line of corners as straight stretches and arcs on the radius (m) of each corner that has one."""
-    at = corners[0][1]
-    for (_, a), (point, b), (_, c) in zip(corners, corners[1:], corners[2:], strict=False):
-        one, two = b - a, c - b
-        near, far = float(np.linalg.norm(one)), float(np.linalg.norm(two))
-        if min(near, far) < 1e-9:
-            continue
-        u, v = one / near, two / far
-        turn = float(np.arccos(np.clip(np.dot(u, v), -1.0, 1.0)))
-        radius = radii.get(point, 0.0)
-        before = radius * tan(turn / 2) if 1e-3 < turn < 3.1 else 0.0
-        if before <= 0 or before > min(near, far):
-            if float(np.linalg.norm(b - at)) > 1e-6:
-                yield "straight", (at, b)
-            at = b
-            continue
-        start, stop = b - before * u, b + before * v
-        if float(np.linalg.norm(start - at)) > 1e-6:
-            yield "straight", (at, start)
-        aside = v - float(np.dot(u, v)) * u
-        aside /= hypot(*aside)
-        yield "arc", (start, u, aside, np.array([radius, turn]))
-        at = stop
-    if float(np.linalg.norm(corners[-1][1] - at)) > 1e-6:
-        yield "straight", (at, corners[-1][1])

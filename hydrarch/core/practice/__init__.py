@@ -1,1 +1,1 @@
-"""The practice ground: exercises on joints with no job at stake, judged from the same geometry and rules as real ones."""
+"""The practice ground: exercises with no job at stake, judged by the geometry and rules of real joints."""

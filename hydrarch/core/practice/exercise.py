@@ -54,7 +54,7 @@ class Tolerance(Model):
 
 
 class AlsoJudged(Model):
-    """A joint that is judged though the drawing has none: its method, its pipe, and how much (m) the other part takes."""
+    """A joint judged though the drawing has none: its method, pipe, and how much (m) the other part takes."""
 
     method: str
     series: str
@@ -89,7 +89,9 @@ class Exercise(Model):
 
 
 def exercise_from(plan: Plan, name: str) -> Exercise:
-    """An exercise of any drawing, under an id of its own: lengths, angles and the gauge are measured by usual practice."""
+    """An exercise of any drawing, under an id of its own: lengths, angles and the gauge are measured by usual
+    practice.
+    """
     tolerances = (
         Tolerance(
             id="lengths", what="Worst piece, off its length", quantity="takeoff", off=0.002, source="common practice"

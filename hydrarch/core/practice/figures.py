@@ -1,4 +1,6 @@
-"""What a fault costs, in figures: what is left of the weld, of the bore, of the pipe's strength, and how far it leads off."""
+"""What a fault costs, in figures: what is left of the weld, of the bore, of the pipe's strength, and how far it leads
+off.
+"""
 
 from __future__ import annotations
 

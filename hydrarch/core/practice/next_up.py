@@ -15,7 +15,8 @@ _WELL = 0.85
 
 @dataclass(frozen=True, slots=True)
 class Practised:
-    """One attempt that ended: at which exercise, when (s since 1970), how much of it went well (0 to 1), and which faults
+    """One attempt that ended: at which exercise, when (s since 1970), how much of it went well (0 to 1), and which
+    faults
     were not seen.
     """
 

@@ -66,9 +66,11 @@ export function Signs({ finding, name, again }: SignsProps) {
       {finding.signs.length > 0 && (
         <ul className="mt-2">
           {finding.signs.map((s) => (
-            <li key={s.event} className="border-b border-line py-1">
-              {s.says}
-              {s.where !== "line" && `: ${name(s.where)}`}
+            <li key={s.event} className="flex flex-wrap gap-x-3 border-b border-line py-1">
+              <span>
+                {s.says}
+                {s.where !== "line" && `: ${name(s.where)}`}
+              </span>
               <Withdraw event={s.event} what="this" onDone={() => void again()} />
             </li>
           ))}
