@@ -20,7 +20,14 @@ from hydrarch.core.cutting.billrow import BillRow
 from hydrarch.core.derivation.chain import Derivation
 from hydrarch.core.making.steps import StepText, procedure
 from hydrarch.core.practice.attempt import Assessment, Attempt, assessed, exercise_kit, questions_of
-from hydrarch.core.practice.exercise import Exercise, Tolerance, exercise_from, joint_shapes, shipped_exercises
+from hydrarch.core.practice.exercise import (
+    MOST_RUNS,
+    Exercise,
+    Tolerance,
+    exercise_from,
+    joint_shapes,
+    shipped_exercises,
+)
 from hydrarch.core.practice.joint_drawing import Outline
 from hydrarch.core.practice.move_clocks import Phase, phases
 from hydrarch.core.practice.next_up import NextUp, Practised, missed_before, next_up
@@ -311,6 +318,16 @@ def make_exercise(service: ServiceIn, job_id: str, named: ExerciseName) -> Exerc
     """A copy of the drawing to practise on. The job stays as it is; one that has no joint to make is refused."""
     found = service.job(job_id)
     plan = found.plan.model_copy(update={"name": named.title}) if named.title else found.plan
+    if len(plan.runs) > MOST_RUNS:
+        raise Fault(
+            problem(
+                "nothing-to-practise",
+                "Too much for an exercise",
+                422,
+                f"An exercise has at most {MOST_RUNS} runs, and this drawing has {len(plan.runs)}.",
+                "Copy the part to be practised into a job of its own.",
+            )
+        )
     exercise = exercise_from(plan.model_copy(update={"underlay": None}), f"x{uuid.uuid4().hex[:16]}")
     if not joint_shapes(exercise, service.sized(found)):
         raise Fault(

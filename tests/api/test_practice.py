@@ -5,6 +5,7 @@ import time
 import uuid
 from typing import Any
 
+from benchmarks.bench_scale import line
 from hydrarch.api.guard import Settings
 from hydrarch.demo import DEMO_ID, TUB_ID
 from tests.api.client import WithClient
@@ -99,6 +100,12 @@ class Practised(WithClient):
         new = {"name": "Empty", "units": "metric", "market": "elsewhere", "about": ""}
         job = self.client.post("/api/jobs", json=new).json()["id"]
         self.assertEqual(self.client.post(f"/api/jobs/{job}/exercise", json={}).status_code, 422)
+        long = line(200).model_dump(mode="json")
+        big = self.client.post("/api/import", json={"format": "hydrarch/job/2", "plan": long, "events": []}).json()[
+            "id"
+        ]
+        refused = self.client.post(f"/api/jobs/{big}/exercise", json={})
+        self.assertEqual((refused.status_code, "at most 120 runs" in refused.text), (422, True))
         self.assertEqual(self.client.delete(f"/api/practice/exercises/{name}").status_code, 204)
         self.assertEqual(self.client.delete("/api/practice/exercises/barb-tee").status_code, 404)
         gone = next(a for a in self.ground()["attempts"] if a["exercise"] == name)

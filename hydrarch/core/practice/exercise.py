@@ -22,6 +22,7 @@ from hydrarch.core.practice.flaws import JointShape, flaws_of
 from hydrarch.core.practice.joint_drawing import drawn_methods
 
 __all__ = [
+    "MOST_RUNS",
     "AlsoJudged",
     "Exercise",
     "Tolerance",
@@ -30,6 +31,10 @@ __all__ = [
     "shipped_exercise",
     "shipped_exercises",
 ]
+
+
+MOST_RUNS = 120
+"""Runs of an exercise: nobody practises more in a day."""
 
 
 class Tolerance(Model):
@@ -86,6 +91,12 @@ class Exercise(Model):
     plan: Plan
     also: tuple[AlsoJudged, ...] = listed(10)
     tolerances: tuple[Tolerance, ...] = listed(20)
+
+    @model_validator(mode="after")
+    def _small(self) -> Exercise:
+        if len(self.plan.runs) > MOST_RUNS:
+            raise ValueError(f"an exercise has at most {MOST_RUNS} runs, and this drawing has {len(self.plan.runs)}")
+        return self
 
 
 def exercise_from(plan: Plan, name: str) -> Exercise:

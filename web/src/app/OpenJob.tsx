@@ -90,7 +90,7 @@ function Workplace({ stage }: { stage: Stage }) {
   const dismiss = useJob((s) => s.dismiss);
   const leftOut = useJob((s) => s.leftOut);
   const answered = useJob((s) => s.answered.has(stage));
-  const { scenario: chosen, setScenario, take, choose, measure } = useTools();
+  const { scenario: chosen, setScenario, take, choose, measure, tool, measuring } = useTools();
   const [keys, setKeys] = useState(false);
   const [finding, setFinding] = useState(false);
   const [side, setSide] = useState<Side>(usual(stage));
@@ -102,6 +102,10 @@ function Workplace({ stage }: { stage: Stage }) {
   useFocusKept(sheet);
   const modelled = useModel((s) => s.on);
   const showModel = useModel((s) => s.show);
+  const drawing = tool.kind !== "select" || measuring;
+  useEffect(() => {
+    if (drawing) showModel(false); // it is drawn on the drawing
+  }, [drawing, showModel]);
   const select = useJob((s) => s.select);
   useEffect(() => {
     const at = new URLSearchParams(location.search).get("at"); // as a label at a riser or a valve box leads here

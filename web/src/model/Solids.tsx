@@ -126,10 +126,6 @@ function Instances({ alike, model, planes, glass }: InstancesProps) {
     alike.nodes.forEach((node, n) => {
       matrix.copy(node.matrix);
       if (step !== null && hidden(node, step, model)) matrix.makeScale(0, 0, 0);
-      else if (move && node.name === move.moves) {
-        const back = move.way.clone().multiplyScalar(-move.reach * Math.min(1, Math.max(0, apart)));
-        matrix.premultiply(new Matrix4().makeTranslation(back));
-      }
       shown.setMatrixAt(n, matrix);
       const mine =
         selected !== null && (node.about === selected || node.joints.includes(selected) || node.name === selected);
@@ -153,7 +149,21 @@ function Instances({ alike, model, planes, glass }: InstancesProps) {
       };
     }
     invalidate();
-  }, [alike, model, step, move, apart, selected, base, chosen, body, outline, invalidate]);
+  }, [alike, model, step, move, selected, base, chosen, body, outline, invalidate]);
+  // what goes home moves alone, frame by frame, after all stand where they are in this step
+  useEffect(() => {
+    const n = move ? alike.nodes.findIndex((node) => node.name === move.moves) : -1;
+    const node = alike.nodes[n];
+    if (!move || !node) return;
+    const back = move.way.clone().multiplyScalar(-move.reach * Math.min(1, Math.max(0, apart)));
+    const matrix = new Matrix4().makeTranslation(back).multiply(node.matrix);
+    for (const shown of [mesh.current, rim.current]) {
+      if (!shown) continue;
+      shown.setMatrixAt(n, matrix);
+      shown.instanceMatrix.needsUpdate = true;
+    }
+    invalidate();
+  }, [alike, move, apart, invalidate]);
   const press = (e: ThreeEvent<MouseEvent>) => {
     if (flat || e.delta > 6 || e.instanceId === undefined || cutAway(e.point, planes)) return;
     e.stopPropagation();
@@ -199,12 +209,8 @@ function halfOf(geometry: BufferGeometry): number {
 }
 
 /** Whether a node is not there yet in the playback: its first joint is later than the one in hand. */
-function hidden(node: ModelNode, step: number, model: Model): boolean {
-  if (!node.joints.length || node.kind === "thing") return false;
-  const move = model.moves[step];
-  if (move && (node.name === move.moves || node.name === move.stays)) return false;
-  return !model.moves.slice(0, step).some((m) => m.moves === node.name || m.stays === node.name);
-}
+const hidden = (node: ModelNode, step: number, model: Model): boolean =>
+  node.kind !== "thing" && node.joints.length > 0 && (model.first.get(node.name) ?? Number.POSITIVE_INFINITY) > step;
 
 const cutAway = (at: Vector3, planes: readonly Plane[]) => planes.some((p) => p.distanceToPoint(at) < 0);
 

@@ -32,7 +32,15 @@ export type Move = {
   start: number;
   group: string;
 };
-export type Model = { alike: Alike[]; nodes: Map<string, ModelNode>; moves: Move[]; low: Vector3; high: Vector3 };
+export type Model = {
+  alike: Alike[];
+  nodes: Map<string, ModelNode>;
+  moves: Move[];
+  /** By a node's name, the first move it is part of. */
+  first: Map<string, number>;
+  low: Vector3;
+  high: Vector3;
+};
 
 const CREASE = 0.6; // rad from which an edge is drawn sharp
 
@@ -86,7 +94,11 @@ export async function readModel(file: ArrayBuffer): Promise<Model> {
     place: turned(m.place, line, false),
     way: turned(m.way, line, true),
   }));
-  return { alike: [...found.values()], nodes, moves: told, low, high };
+  const first = new Map<string, number>();
+  told.forEach((m, n) => {
+    for (const name of [m.moves, m.stays]) if (!first.has(name)) first.set(name, n);
+  });
+  return { alike: [...found.values()], nodes, moves: told, first, low, high };
 }
 
 /** A place, or only a way, of the drawing as the model stands. */
