@@ -102,6 +102,10 @@ class InTheModel(Browsing):
         with page.expect_download() as saved:
             page.get_by_role("button", name="Save picture").click()
         self.assertTrue(saved.value.suggested_filename.endswith(".png"))
+        shown = page.locator("[data-layer=labels] > span:visible")
+        self.assertGreater(shown.count(), 5)
+        page.get_by_role("button", name="Labels").click()
+        expect(shown).to_have_count(0)
         page.get_by_role("button", name="Standing", exact=True).click()
         expect(page.locator("[data-model]")).to_have_count(0)
         expect(page.get_by_label(re.compile("^Drawing of"))).to_be_visible()

@@ -15,9 +15,9 @@ import numpy as np
 from scipy.spatial import Delaunay, QhullError
 
 from hydrarch.core.base.cache import remembered
-from hydrarch.core.base.identity import riser_end, riser_piece
+from hydrarch.core.base.identity import riser_end, riser_piece, upright_piece
 from hydrarch.core.catalogue.fittings import End, end, fitting
-from hydrarch.core.catalogue.pipes import Pipe, series
+from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.components.basins import Basin
 from hydrarch.core.components.marks import Mark
 from hydrarch.core.cutting.shop import PlacedFitting, PlacedOpening, joint_places
@@ -318,6 +318,11 @@ class _Builder:
                 p.id,
             )
             return
+        upright = self.pieces.get(str(upright_piece(p.id)))
+        if upright is not None:
+            item = pipe(upright.series, upright.size)
+            self._upright(str(upright.id), f"upright {item.size}", item, here, upright.length, p.id)
+            return
         up = riser_length(p)
         if up > 0:
             self._riser(p, here, up)
@@ -338,17 +343,21 @@ class _Builder:
         if taken is None or up <= taken.offset:
             return
         item = riser_pipe(self.derived.plan, p)
-        frame = np.diag([1.0, 1.0, up - taken.offset])
+        foot = here + np.array([0.0, 0.0, taken.offset])
+        self._upright(str(riser_piece(p.id)), f"riser {item.size}", item, foot, up - taken.offset, p.id)
+
+    def _upright(self, name: str, says: str, item: Pipe, foot: Vectors, long: float, about: str) -> None:
+        """A pipe that stands on its foot."""
         self._add(
-            str(riser_piece(p.id)),
+            name,
             "pipe",
-            f"riser {item.size}",
+            says,
             f"pipe {item.series} {item.size}",
             lambda: tube_mesh(item.outside, item.bore),
-            placed_at(frame, here + np.array([0.0, 0.0, taken.offset])),
+            placed_at(np.diag([1.0, 1.0, long]), foot),
             series(item.series).material,
-            p.id,
-            up - taken.offset,
+            about,
+            long,
         )
 
     def _ground(self) -> None:

@@ -2353,7 +2353,7 @@ export interface paths {
         get: operations["get_attempt_api_practice_attempts__name__get"];
         /**
          * Keep an attempt as it is now
-         * @description Keeps all of an attempt, and tells how it went so far. A state that is older than what is kept changes nothing.
+         * @description Keeps all of an attempt, and tells how it went so far. A state older than what is kept changes nothing.
          */
         put: operations["put_attempt_api_practice_attempts__name__put"];
         post?: never;
@@ -2696,7 +2696,7 @@ export interface components {
         };
         /**
          * AlsoJudged
-         * @description A joint that is judged though the drawing has none: its method, its pipe, and how much (m) the other part takes.
+         * @description A joint judged though the drawing has none: its method, pipe, and how much (m) the other part takes.
          */
         AlsoJudged: {
             /** Depth */
@@ -3701,7 +3701,8 @@ export interface components {
         };
         /**
          * Changeover
-         * @description The rehearsal. `agreed` says that the order is the crew's own; `order` is the one that was worked out, empty where
+         * @description The rehearsal. `agreed` says that the order is the crew's own; `order` is the one that was worked out, empty
+         *     where
          *     none is.
          *
          *     `dry_minutes` is how long the house has no water at the least in what was played, `least_minutes` in the order that
@@ -4293,11 +4294,13 @@ export interface components {
         };
         /**
          * Diagnosis
-         * @description The explanations, most probable first; the probability that nothing is wrong, that it is something not listed, and
+         * @description The explanations, most probable first; the probability that nothing is wrong, that it is something not listed,
+         *     and
          *     of the others together; and what to read next, None where no place tells more.
          *
          *     `unexplained` says that no candidate fits, `alike` that the first may be at several places which no reading that is
-         *     offered tells apart, `left_out` readings at places where nothing is worked out in this scenario, `signs` how many signs were weighed.
+         *     offered tells apart, `left_out` readings at places where nothing is worked out in this scenario, `signs` how many
+         *     signs were weighed.
          */
         Diagnosis: {
             /** Alike */
@@ -5048,7 +5051,8 @@ export interface components {
         };
         /**
          * ExerciseHead
-         * @description An exercise in the list: what it is, how long it takes (min), whether it is the crew's `own`, an attempt that is under way ("": none), and when it comes up again. `fault` tells why it cannot be opened.
+         * @description An exercise in the list: what it is, how long it takes (min), whether it is the crew's `own`, an attempt that is
+         *     under way ("": none), and when it comes up again. `fault` tells why it cannot be opened.
          */
         ExerciseHead: {
             /** About */
@@ -5184,7 +5188,8 @@ export interface components {
          *     magnitudes: a leak's flow (m³/s), the bore left (m) of what is blocked, times an opening passes, share of head a
          *     source lost.
          *
-         *     `gives` are what it gives at each reading, `at_next` at the place to read next; `measured` is False where signs alone
+         *     `gives` are what it gives at each reading, `at_next` at the place to read next; `measured` is False where signs
+         *     alone
          *     tell it and it has no size.
          */
         Explanation: {
@@ -6008,7 +6013,8 @@ export interface components {
          *     (m³/s) its maker allows.
          *
          *     It loses `loss` (Pa) at the largest flow, as flow squared. `gives` (K) is the water a heater on a supply gives, or
-         *     what a valve at its outlet `mixes` it to, and `stores` (m³) is how much of it it holds; a tub's goes round at what the tub is kept at.
+         *     what a valve at its outlet `mixes` it to, and `stores` (m³) is how much of it it holds; a tub's goes round at what
+         *     the tub is kept at.
          */
         Heater: {
             /**
@@ -7610,7 +7616,8 @@ export interface components {
          *
          *     `window` (m) is what is cut out between the two ends, `piece` (m) the new pipe cut for it, 0 where one fitting
          *     bridges it. `bare` (m) is the straight, clean, dressed pipe it takes on a side, and `frees` (m) how far pipe is dug
-         *     or let free on each side to spring it aside. `buy` are fittings by id with their count, `names` the same as they are called, `belongs` the small
+         *     or let free on each side to spring it aside. `buy` are fittings by id with their count, `names` the same as they
+         *     are called, `belongs` the small
          *     parts its joints want beside them. `first` and `last` the ways at the
          *     two ends (the same one where there is no piece).
          */

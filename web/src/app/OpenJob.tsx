@@ -165,10 +165,10 @@ function Workplace({ stage }: { stage: Stage }) {
           className={`${side === "sheet" ? "hidden" : "grid"} min-h-0 flex-[1.25] basis-0 ${side === "both" || modelled ? "" : "grid-rows-[minmax(0,1fr)_176px]"} md:grid md:gap-3 md:grid-rows-[minmax(0,1fr)_176px] [@media(max-height:500px)]:grid-rows-1`}
         >
           <div className="relative min-h-0">
-            {modelled ? <ModelView /> : <Drawing stage={stage} scenario={scenario} />}
+            {modelled ? <ModelView stage={stage} scenario={scenario} /> : <Drawing stage={stage} scenario={scenario} />}
             <div className="absolute top-2 left-2 flex max-w-[calc(100%-1rem)] flex-wrap items-center gap-1">
               <ViewSwitch modelled={modelled} onModel={showModel} />
-              {flows.length > 1 && !modelled && (
+              {flows.length > 1 && (
                 <Pick
                   label="Scenario"
                   hideLabel

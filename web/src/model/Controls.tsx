@@ -12,7 +12,7 @@ const SIDES = [
 
 /** What is done with the view: fit it, look from a side, cut it open, measure in it, take a picture of it. */
 export function Controls({ model, name }: { model: Model; name: string }) {
-  const { section, glass, measuring, set } = useModel();
+  const { section, glass, labelled, measuring, set } = useModel();
   const grounded = model.alike.some((a) => a.material === "ground");
   return (
     <div
@@ -60,6 +60,9 @@ export function Controls({ model, name }: { model: Model; name: string }) {
         onClick={() => set({ measuring: !measuring, picks: [] })}
       >
         Measure
+      </Button>
+      <Button aria-pressed={labelled} onClick={() => set({ labelled: !labelled })}>
+        Labels
       </Button>
       {grounded && (
         <Button aria-pressed={glass} onClick={() => set({ glass: !glass })}>

@@ -1,6 +1,7 @@
 import { Canvas } from "@react-three/fiber";
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useMemo } from "react";
+import { useEffect, useMemo, useRef } from "react";
+import type { Stage } from "../api/types";
 import { useReadyJob, useSaved } from "../job/hooks";
 import { useJob } from "../job/jobStore";
 import { useFormat } from "../ui/context";
@@ -8,6 +9,7 @@ import { Loading } from "../ui/Messages";
 import { Box, Button } from "../ui/parts";
 import { Cameras } from "./Cameras";
 import { Controls } from "./Controls";
+import { LabelLayer, LabelPlacer, useLabels } from "./Labels";
 import { useModel } from "./modelStore";
 import { Playback } from "./Playback";
 import { readModel } from "./readModel";
@@ -29,12 +31,12 @@ async function fetched(job: string) {
 }
 
 /** The line as solids, to walk round: in place of the drawing, beside the same sheets. */
-export function ModelView() {
+export function ModelView({ stage, scenario }: { stage: Stage; scenario: string }) {
   const { job, plan } = useReadyJob();
   const saved = useSaved();
   const format = useFormat();
   const selected = useJob((s) => s.selected);
-  const { show, picks } = useModel();
+  const { show, picks, labelled } = useModel();
   const able = useMemo(canDraw, []);
   const model = useQuery({
     queryKey: ["model", job.id, job.revision],
@@ -44,6 +46,8 @@ export function ModelView() {
   });
   useEffect(() => () => useModel.setState({ playing: false, step: null, picks: [] }), []);
   const found = model.data;
+  const labels = useLabels(found, stage, scenario);
+  const layer = useRef<HTMLDivElement>(null);
   const chosen =
     found && [...found.nodes.values()].find((n) => n.about === selected || n.joints.includes(selected ?? ""));
   const back = <Button onClick={() => show(false)}>Back to the drawing</Button>;
@@ -88,7 +92,9 @@ export function ModelView() {
         >
           <Cameras model={found} />
           <Solids model={found} />
+          {labelled && <LabelPlacer labels={labels} layer={layer} />}
         </Canvas>
+        {labelled && <LabelLayer labels={labels} layer={layer} />}
         <div className="pointer-events-none absolute bottom-2 left-3 max-w-[70%] text-[0.875rem]" role="status">
           {a && b && (
             <p className="inline-block bg-panel px-1 font-semibold">

@@ -12,6 +12,7 @@ type State = {
   /** A plane across an axis: what lies beyond this share (0 to 1) of the line's extent is cut away; null for none. */
   section: { axis: Axis; share: number } | null;
   glass: boolean;
+  labelled: boolean;
   measuring: boolean;
   picks: Spot[];
   /** Joints that are made already in the playback; null where all is shown as built. */
@@ -29,6 +30,7 @@ export const useModel = create<State>((set, get) => ({
   on: false,
   section: null,
   glass: false,
+  labelled: true,
   measuring: false,
   picks: [],
   step: null,

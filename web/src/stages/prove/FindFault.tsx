@@ -265,7 +265,7 @@ function useSizeWords(): (kind: string, size: number) => string {
   return (kind, size) => {
     if (kind === "leak") return `about ${format(size, "flow")}`;
     if (kind === "worn" || kind === "clogged") return `about ${size.toFixed(1)} times what it should pass`;
-    if (kind === "regulator off") return `holds about ${size.toFixed(1)} times what it should`;
+    if (kind === "regulator off") return `its pressure about ${size.toFixed(1)} times what it is set to`;
     if (kind === "weak source" || kind === "pump weak") return `about ${Math.round(size * 100)} % of its pressure gone`;
     return `bore down to about ${format(size, "takeoff")}`;
   };
