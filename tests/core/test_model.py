@@ -207,6 +207,21 @@ class DemoModels(unittest.TestCase):
                 self.assertAlmostEqual(float(np.linalg.norm(m.way)), 1, places=6)
                 self.assertNotEqual(m.moves, m.stays)
 
+    def test_how_each_joint_is_turned(self) -> None:
+        """Threads go clockwise, fused pipe straight in; cemented pipe as the crew is used to; each in a hand's time."""
+        told: dict[str, set[str]] = {}
+        for name in JOBS:
+            derived, model = of_job(name)
+            for m in model.moves:
+                told.setdefault(m.method, set()).add(m.turn)
+                self.assertTrue(1 <= m.hand <= int(derived.plan.conditions.crew) and m.start >= 0)
+        self.assertEqual(told["thread"], {"turn it clockwise"})
+        self.assertEqual(told["socket fusion"], {"straight in, no turn"})
+        self.assertEqual(told["solvent weld"], {"a quarter turn as it lands"})
+        plan = draw([point("A", 0, 0, "cap"), point("B", 2, 0, "cap")], [("A", "B")], practices={"twist": "all"})
+        moves = build_model(derive(plan, strict=True)).moves
+        self.assertEqual({m.turn for m in moves if m.method == "solvent weld"}, {"keep turning all the way home"})
+
     def test_away_is_away(self) -> None:
         """Drawn apart, a pipe's end leaves its socket: it moves against its way home, out of the fitting."""
         derived, model = of_job(TUB_ID)

@@ -9,7 +9,7 @@ from hydrarch.core.base.errors import Unknown
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.diagnosis.candidates import FAULTS, PRIORS, TOLD_BY_SIGNS, FaultyLine, PossibleFault
 from hydrarch.core.diagnosis.explain import Diagnosis, SeenHere, explain, explained
-from hydrarch.core.diagnosis.signs import SIGNS, SignSeen, outlet_fit, sign_called, sign_fit, signs
+from hydrarch.core.diagnosis.signs import SIGNS, USUAL, SignSeen, outlet_fit, sign_called, sign_fit, signs
 from hydrarch.core.hydraulics.flow import FlowModel
 from hydrarch.core.plan.document import Plan, Scenario
 from tests.core.plans import draw, point
@@ -197,11 +197,11 @@ class TheTable(unittest.TestCase):
         """No row speaks against its own fault; far from its place a sign speaks for nothing much."""
         for s in signs().values():
             for kind, told in s.shares.items():
-                self.assertGreater(told, s.usual)
+                self.assertGreater(told, USUAL)
                 near, far = sign_fit(s, [(kind, True)]), sign_fit(s, [(kind, False)])
                 self.assertAlmostEqual(exp(near), told)
                 if s.at == "place":
-                    self.assertLessEqual(exp(far), 1.5 * s.usual + 1e-9)
+                    self.assertLessEqual(exp(far), 1.5 * USUAL + 1e-9)
 
     def test_words_for_an_outlet(self) -> None:
         """Nothing is dead, half is weak, all is good; the three share out what people say."""

@@ -112,7 +112,7 @@ def renamed(name: str, ids: Mapping[str, str]) -> str:
 
 
 def _name(*parts: str | int) -> str:
-    return _MARK.join(str(p) for p in parts)
+    return _MARK.join(map(str, parts))
 
 
 def riser_end(point: str) -> EndId:

@@ -159,11 +159,13 @@ def joint_places(plan: Plan, lay: Layout, assembly: Assembly) -> dict[str, Place
     found: dict[str, Place] = {}
     for p in plan.points:
         for name, way in _ways(plan, lay, p.id):
+            if name not in by_end:
+                continue
             taken = assembly.taken.get(name)  # type: ignore[call-overload]
             stops = [taken.offset if taken is not None else 0.0]
             for part in parts.get(name, ()):
                 stops.append(stops[-1] - sum(q.stop for q in fitting(part.fitting).ports))
-            for joint in by_end.get(name, ()):
+            for joint in by_end[name]:
                 stop = stops[min(max(joint.number, 1), len(stops)) - 1]
                 found[joint.id] = _along(lay.places[p.id], way, max(stop, 0.0) + joint.depth / 2)
     return found

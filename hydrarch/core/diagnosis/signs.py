@@ -1,14 +1,14 @@
 """What is seen without an instrument, and how often each fault shows it: a wet spot, a pump that cycles, a weak head.
 
-Shares are probabilities of the sign where that fault is there, and where any other is or none (`any`). A sign at a
-place
-speaks for a fault there and hardly for one elsewhere; one at an outlet is weighed by what the solved line gives there.
+The table says of a sign and a fault that it is seen often, sometimes or seldom; what these words are worth as
+probabilities is here. A sign at a place speaks for a fault there and hardly for one elsewhere; one at an outlet is
+weighed by what the solved line gives there.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import exp, log
 from typing import Literal
 
@@ -17,8 +17,12 @@ from hydrarch.core.base.errors import Unknown
 from hydrarch.core.catalogue.tables import read_rows
 from hydrarch.core.diagnosis.candidates import FAULTS, TOLD_BY_SIGNS
 
-__all__ = ["SIGNS", "Sign", "SignAt", "SignSeen", "outlet_fit", "sign_called", "sign_fit", "signs"]
+__all__ = ["SEEN", "SIGNS", "USUAL", "Sign", "SignAt", "SignSeen", "outlet_fit", "sign_called", "sign_fit", "signs"]
 
+SEEN: Mapping[str, float] = {"often": 0.8, "sometimes": 0.5, "seldom": 0.25}
+"""How often a sign is seen with a fault, as probabilities; from memory."""
+USUAL = 0.05
+"""How often it is seen with any other fault, or with none; from memory."""
 SignAt = Literal["outlet", "place", "line"]
 _ELSEWHERE = 1.5  # times the usual share, where the fault is of the kind but at another place
 _WEAK, _DEAD = 0.85, 0.1  # of its flow: below the first an outlet is called weak, below the second dead; from memory
@@ -28,14 +32,11 @@ _LEAST = 0.02  # of a sign that is seen though the line does not give it: people
 
 @dataclass(frozen=True, slots=True)
 class Sign:
-    """One sign: its id, its words, where it is seen, how often it is seen whatever the fault (`usual`), and with which
-    faults more often.
-    """
+    """One sign: its id, its words, where it is seen, and with which faults oftener than usual."""
 
     id: str
     title: str
     at: SignAt
-    usual: float
     shares: Mapping[str, float]
 
 
@@ -51,24 +52,24 @@ class SignSeen:
 @remembered()
 def signs() -> dict[str, Sign]:
     """Every sign by its id, in the order they are offered."""
-    rows: dict[str, list[tuple[str, str, str, float]]] = {}
 
-    def made(row: dict[str, str]) -> tuple[str, str, str, str, float]:
-        share, fault = float(row["share"]), row["fault"]
-        if not 0 < share < 1:
-            raise ValueError("a share is above 0 and below 1")
-        if fault != "any" and fault not in (*FAULTS, *TOLD_BY_SIGNS):
+    def made(row: dict[str, str]) -> tuple[Sign, str, float]:
+        at, fault = row["at"], row["fault"]
+        if fault and fault not in (*FAULTS, *TOLD_BY_SIGNS):
             raise ValueError(f"'{fault}' is no fault")
-        return row["sign"], row["title"], row["at"], fault, share
+        if at not in ("outlet", "place", "line"):
+            raise ValueError(f"'{at}' is not where a sign is seen")
+        if bool(fault) != (row["seen"] in SEEN):
+            raise ValueError(f"with a fault a sign is seen {', '.join(SEEN)}")
+        share = SEEN[row["seen"]] if fault else USUAL
+        return Sign(row["sign"], row["title"], at, {}), fault, share  # type: ignore[arg-type]
 
-    for name, title, at, fault, share in read_rows("hydrarch.core.diagnosis", "signs.csv", made):
-        rows.setdefault(name, []).append((title, at, fault, share))
-    found = {}
-    for name, mine in rows.items():
-        shares = {fault: share for _, _, fault, share in mine}
-        at = mine[0][1]
-        assert at in ("outlet", "place", "line")
-        found[name] = Sign(name, mine[0][0], at, shares.pop("any"), shares)  # type: ignore[arg-type]
+    found: dict[str, Sign] = {}
+    for sign, fault, share in read_rows("hydrarch.core.diagnosis", "signs.csv", made):
+        known = found.get(sign.id, sign)
+        if (known.title, known.at) != (sign.title, sign.at):
+            raise ValueError(f"two rows of the sign {sign.id} do not agree")
+        found[sign.id] = replace(known, shares={**known.shares, **({fault: share} if fault else {})})
     return found
 
 
@@ -84,11 +85,11 @@ def sign_called(name: str) -> Sign:
 
 def sign_fit(sign: Sign, faults: Iterable[tuple[str, bool]]) -> float:
     """The log of how often a sign is seen with faults, each with whether it is at the place the sign is seen."""
-    shares = [sign.usual]
+    shares = [USUAL]
     for kind, here in faults:
         share = sign.shares.get(kind)
         if share is not None:
-            shares.append(share if here or sign.at == "line" else min(_ELSEWHERE * sign.usual, share))
+            shares.append(share if here or sign.at == "line" else min(_ELSEWHERE * USUAL, share))
     return log(max(shares))
 
 

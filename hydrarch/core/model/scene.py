@@ -12,11 +12,12 @@ from itertools import pairwise
 from math import dist
 
 import numpy as np
-from scipy.spatial import Delaunay, QhullError
+from scipy.spatial import Delaunay, QhullError, cKDTree
 
 from hydrarch.core.base.cache import remembered
 from hydrarch.core.base.identity import riser_end, riser_piece, upright_piece
 from hydrarch.core.catalogue.fittings import End, end, fitting
+from hydrarch.core.catalogue.guidance import choose_practice
 from hydrarch.core.catalogue.pipes import Pipe, pipe, series
 from hydrarch.core.components.basins import Basin
 from hydrarch.core.components.marks import Mark
@@ -88,7 +89,9 @@ class ModelMove:
     radius: float
     reach: float
     start: float
+    hand: int
     group: str
+    turn: str
 
 
 @dataclass(frozen=True, eq=False)
@@ -164,13 +167,19 @@ class _Builder:
     def _fitting(self, placed: PlacedFitting) -> None:
         made = fitting(placed.part.fitting)
         stacked = placed.stacked
-        centre = _middle(placed) if stacked else np.asarray(placed.centre)
+        cx, cy, cz = _middle(placed) if stacked else placed.centre
         frame = frame_of([o.way for o in placed.openings])
+        (xx, xy, xz), (yx, yy, yz), (zx, zy, zz) = frame.T.tolist()
         arms = []
         for o in placed.openings:
-            stop = float(np.dot(np.subtract(o.stop, centre), o.way))
-            x, y, z = (round(float(v), 4) + 0.0 for v in frame.T @ np.asarray(o.way))
-            arms.append((o.end.name, round(stop, 5), (x, y, z)))
+            (sx, sy, sz), (wx, wy, wz) = o.stop, o.way
+            stop = (sx - cx) * wx + (sy - cy) * wy + (sz - cz) * wz
+            way = (
+                round(xx * wx + xy * wy + xz * wz, 4) + 0.0,
+                round(yx * wx + yy * wy + yz * wz, 4) + 0.0,
+                round(zx * wx + zy * wy + zz * wz, 4) + 0.0,
+            )
+            arms.append((o.end.name, round(stop, 5), way))
         handle = 1.2 * max(o.end.diameter for o in placed.openings) + 0.04 if made.family in _HANDLED else 0.0
         key = f"{made.id} {'; '.join(f'{e} {s:g} {w[0]:g} {w[1]:g} {w[2]:g}' for e, s, w in arms)}"
         self._add(
@@ -179,7 +188,7 @@ class _Builder:
             placed.part.name,
             key,
             lambda: _fitting_mesh(tuple(arms), round(handle, 4)),
-            placed_at(frame, centre),
+            placed_at(frame, np.array((cx, cy, cz))),
             made.material,
             placed.part.point or "",
         )
@@ -371,7 +380,7 @@ class _Builder:
         edge = [(x, y, mean) for x in (low[0] - rim, high[0] + rim) for y in (low[1] - rim, high[1] + rim)]
         flat, first = np.unique(np.round(np.vstack([places, edge])[:, :2], 3), axis=0, return_index=True)
         whole = np.vstack([places, edge])[first]
-        nearest = np.array([int(np.argmin(np.hypot(*(places[:, :2] - w[:2]).T))) for w in whole])
+        nearest = cKDTree(places[:, :2]).query(whole[:, :2])[1]
         whole[:, 2] = np.where(np.isin(first, range(len(places))), whole[:, 2], places[nearest, 2])
         try:
             triangles = Delaunay(flat).simplices
@@ -392,8 +401,7 @@ class _Builder:
         d = self.derived
         at = joint_places(d.plan, d.layout, d.assembly)
         there = {n.name: n for n in self.nodes}
-        start = {j: g.start for g in d.work.groups for j in g.joints}
-        group = {j: g.title for g in d.work.groups for j in g.joints}
+        groups = {j: g for g in d.work.groups for j in g.joints}
         for task in d.work.tasks:
             joint = d.assembly.named[task.joint]
             a, b = self._node_name(joint, joint.a), self._node_name(joint, joint.b)
@@ -424,8 +432,10 @@ class _Builder:
                 depth=joint.depth,
                 radius=max(end(joint.a.end).diameter, end(joint.b.end).diameter) / 2,
                 reach=_APART * joint.depth + 0.02,
-                start=start.get(joint.id, 0.0),
-                group=group.get(joint.id, ""),
+                start=groups[joint.id].start,
+                hand=groups[joint.id].hand,
+                group=groups[joint.id].title,
+                turn=_turn(d, joint),
             )
 
     def _way(self, joint: Joint) -> Spot | None:
@@ -477,14 +487,27 @@ def _blind(opening: End, stop: float, bore: float, core: Profile) -> Profile:
     return ((stop, 0.0), *(p for p in core[1:] if p[0] >= stop - 1e-9 and p[1] > bore + 1e-9))
 
 
+def _turn(d: Derivation, joint: Joint) -> str:
+    """How the moving part is turned as it goes home, in words; "" where it is not."""
+    if joint.method in ("thread", "washer thread"):
+        return "turn it clockwise"
+    if "fusion" in joint.method:
+        return "straight in, no turn"
+    if joint.method != "solvent weld":
+        return ""
+    quarter = choose_practice(d.plan.practices_at(joint.point), "twist") == "quarter"
+    return "a quarter turn as it lands" if quarter else "keep turning all the way home"
+
+
 def _numbered(name: str, n: int) -> str:
     """The name of a length's stretches: its own for the first, with a number for those that follow."""
     return name if n == 0 else f"{name} {n + 1}"
 
 
-def _middle(placed: PlacedFitting) -> Vectors:
-    stops: Vectors = np.array([o.stop for o in placed.openings])
-    return np.asarray(stops.mean(axis=0))
+def _middle(placed: PlacedFitting) -> Spot:
+    many = len(placed.openings)
+    x, y, z = (sum(o.stop[i] for o in placed.openings) / many for i in range(3))
+    return x, y, z
 
 
 def _size_of(p: Point, d: Derivation) -> Vectors:

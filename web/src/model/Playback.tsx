@@ -1,5 +1,6 @@
 import { useEffect } from "react";
 import { useJob } from "../job/jobStore";
+import { wait } from "../ui/format";
 import { Button } from "../ui/parts";
 import { useModel } from "./modelStore";
 import type { Model } from "./readModel";
@@ -85,7 +86,9 @@ export function Playback({ model }: { model: Model }) {
               {step + 1} of {last + 1}: {move.says}
             </b>{" "}
             <span className="text-muted">
-              {move.method}; {move.why}
+              {move.method}
+              {move.turn && `, ${move.turn}`}; {move.why}. Hand {move.hand}
+              {move.start >= 60 && `, ${wait(move.start)} into the work`}.
             </span>
           </p>
           <label className="flex items-center gap-2 text-[0.8125rem] text-muted">

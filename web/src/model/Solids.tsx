@@ -13,6 +13,7 @@ import {
   MeshLambertMaterial,
   type OrthographicCamera,
   Plane,
+  Quaternion,
   Vector3,
 } from "three";
 import { stateTone } from "../drawing/joints";
@@ -40,6 +41,7 @@ const MATERIALS: Record<string, string> = {
 };
 const LINE = 1.1; // px about every solid
 const LEAST = 1.6; // px of half of what is thin, so that a pipe far off is still a pipe
+const ALONG = new Vector3(0, 0, 1);
 const UP = new Vector3(0, 1, 0);
 
 /** The theme the page shows now, whoever switched it. */
@@ -86,6 +88,7 @@ export function Solids({ model }: { model: Model }) {
         <Instances key={`${a.key} ${theme}`} alike={a} model={model} planes={planes} glass={glass} />
       ))}
       <JointRings key={theme} model={model} planes={planes} />
+      <HandMarks key={`marks ${theme}`} model={model} />
     </>
   );
 }
@@ -210,7 +213,7 @@ function halfOf(geometry: BufferGeometry): number {
 
 /** Whether a node is not there yet in the playback: its first joint is later than the one in hand. */
 const hidden = (node: ModelNode, step: number, model: Model): boolean =>
-  node.kind !== "thing" && node.joints.length > 0 && (model.first.get(node.name) ?? Number.POSITIVE_INFINITY) > step;
+  node.kind !== "thing" && node.joints.length > 0 && (model.first.get(node.name) ?? -1) > step;
 
 const cutAway = (at: Vector3, planes: readonly Plane[]) => planes.some((p) => p.distanceToPoint(at) < 0);
 
@@ -272,5 +275,43 @@ function JointRings({ model, planes }: { model: Model; planes: Plane[] }) {
       <torusGeometry args={[1, 0.1, 8, 24]} />
       <meshBasicMaterial clippingPlanes={planes} />
     </instancedMesh>
+  );
+}
+
+/** What is drawn on the parts of the joint in hand: the depth mark that goes home with it, and the index line across both. */
+function HandMarks({ model }: { model: Model }) {
+  const { step, apart } = useModel();
+  const { invalidate } = useThree();
+  const move = step === null ? null : (model.moves[step] ?? null);
+  const [mark, line] = useMemo(() => [token("--color-fault"), token("--color-water")], []);
+  useEffect(() => {
+    if (move || apart) invalidate();
+  }, [move, apart, invalidate]);
+  const turn = useMemo(() => (move ? new Quaternion().setFromUnitVectors(ALONG, move.way) : null), [move]);
+  if (!move || !turn) return null;
+  const back = -move.reach * Math.min(1, Math.max(0, apart));
+  const mouth = move.place.clone().addScaledVector(move.way, -move.depth / 2);
+  const moving = mouth.clone().addScaledVector(move.way, back);
+  const long = move.depth + 0.03;
+  const side = move.radius * 1.02;
+  return (
+    <>
+      <mesh position={moving} quaternion={turn}>
+        <torusGeometry args={[side, 0.04 * move.radius + 4e-4, 6, 40]} />
+        <meshBasicMaterial color={mark} />
+      </mesh>
+      {move.angle &&
+        [
+          [mouth, 0.5],
+          [moving, -0.5],
+        ].map(([at, half]) => (
+          <group key={String(half)} position={at as Vector3} quaternion={turn}>
+            <mesh position={[0, move.radius * ((half as number) > 0 ? 1.26 : 1.02), (half as number) * long]}>
+              <boxGeometry args={[0.06 * move.radius + 6e-4, 0.06 * move.radius + 6e-4, long]} />
+              <meshBasicMaterial color={line} />
+            </mesh>
+          </group>
+        ))}
+    </>
   );
 }

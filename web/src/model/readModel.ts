@@ -30,7 +30,9 @@ export type Move = {
   radius: number;
   reach: number;
   start: number;
+  hand: number;
   group: string;
+  turn: string;
 };
 export type Model = {
   alike: Alike[];

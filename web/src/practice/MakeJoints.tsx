@@ -28,7 +28,7 @@ export function MakeJoints({ exercise, practising }: PartProps) {
               {over && went && (
                 <p role="status" className={went.good ? "font-semibold text-proved" : "font-semibold text-dry"}>
                   {went.good
-                    ? `Made in its turn${joint.phases.length ? ", clocks kept" : ""}.`
+                    ? `No slip seen in its order${joint.phases.length ? " or its clocks" : ""}.`
                     : `Not right: ${went.says.join("; ")}.`}
                 </p>
               )}
