@@ -171,7 +171,7 @@ def put_demo(store: Store, *, reset: bool) -> None:
         if reset or attempt.id not in rows:
             exercise = shipped_exercise(attempt.exercise)
             went = assessed(exercise, derive(exercise.plan), attempt)
-            keep_attempt(store, attempt_as_row(attempt, PRACTISER, went.share, went.missed))
+            keep_attempt(store, attempt_as_row(attempt, PRACTISER, went.share, went.missed, {}))
 
 
 def _wanted(store: Store, name: str, reset: bool) -> bool:

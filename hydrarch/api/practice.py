@@ -356,28 +356,30 @@ def put_attempt(service: ServiceIn, request: Request, name: str, attempt: Attemp
         raise Unknown("attempt", name, [attempt.id])
     who = _person(request, person)
     exercise = _exercise(service, attempt.exercise)
-    missed = missed_before(d for d in _done(attempt_rows(service.store, who)) if d.at < attempt.begun)
-    judged = assessed(exercise, _derived(service, exercise), attempt, missed)
-    row = attempt_as_row(attempt, who, judged.share, judged.missed)
-    return _seen(service, who, keep_attempt(service.store, row))
+    rows = attempt_rows(service.store, who)
+    there = next((r for r in rows if r.id == attempt.id), None)
+    # what its joints were drawn by stays, whatever of the record is deleted or comes later
+    before = there.before if there is not None else missed_before(d for d in _done(rows) if d.at < attempt.begun)
+    judged = assessed(exercise, _derived(service, exercise), attempt, before)
+    row = attempt_as_row(attempt, who, judged.share, judged.missed, before)
+    return _seen(service, keep_attempt(service.store, row))
 
 
 @router.get("/practice/attempts/{name}", summary="An attempt of one's own")
 def get_attempt(service: ServiceIn, request: Request, name: str, person: Who = "crew") -> AttemptView:
     """The attempt, how it went so far, and the joints it has to judge."""
     who = _person(request, person)
-    return _seen(service, who, attempt_row(service.store, who, name))
+    return _seen(service, attempt_row(service.store, who, name))
 
 
-def _seen(service: Service, who: str, row: AttemptRow) -> AttemptView:
+def _seen(service: Service, row: AttemptRow) -> AttemptView:
     attempt = Attempt.model_validate_json(row.body)
     exercise = _exercise(service, attempt.exercise)
     derived = _derived(service, exercise)
-    missed = missed_before(d for d in _done(attempt_rows(service.store, who)) if d.at < attempt.begun)
-    asked = questions_of(exercise, derived, attempt.id, missed)
+    asked = questions_of(exercise, derived, attempt.id, row.before)
     return AttemptView(
         attempt,
-        assessed(exercise, derived, attempt, missed),
+        assessed(exercise, derived, attempt, row.before),
         tuple(
             JointToJudge(
                 number=q.number,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from hydrarch.core.practice.attempt import Attempt
@@ -38,10 +39,13 @@ class AttemptRow:
     ended: float | None
     share: float | None
     missed: tuple[str, ...]
+    before: dict[str, int]
     body: str
 
 
-def attempt_as_row(attempt: Attempt, person: str, share: float | None, missed: tuple[str, ...]) -> AttemptRow:
+def attempt_as_row(
+    attempt: Attempt, person: str, share: float | None, missed: tuple[str, ...], before: Mapping[str, int]
+) -> AttemptRow:
     """An attempt of a person's, with how it went so far, as it is kept."""
     return AttemptRow(
         id=attempt.id,
@@ -52,6 +56,7 @@ def attempt_as_row(attempt: Attempt, person: str, share: float | None, missed: t
         ended=attempt.ended,
         share=share,
         missed=missed,
+        before=dict(before),
         body=attempt.model_dump_json(),
     )
 
@@ -95,7 +100,7 @@ def keep_attempt(store: Store, row: AttemptRow) -> AttemptRow:
             if there["changed"] > row.changed:
                 return _row(dict(there))
         db.execute(
-            "INSERT OR REPLACE INTO attempt VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            "INSERT OR REPLACE INTO attempt VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
             (
                 row.id,
                 row.person,
@@ -105,6 +110,7 @@ def keep_attempt(store: Store, row: AttemptRow) -> AttemptRow:
                 row.ended,
                 row.share,
                 json.dumps(row.missed),
+                json.dumps(row.before),
                 row.body,
             ),
         )
@@ -133,4 +139,6 @@ def drop_attempt(store: Store, person: str, name: str) -> None:
 
 
 def _row(row: dict[str, object]) -> AttemptRow:
-    return AttemptRow(**{**row, "missed": tuple(json.loads(str(row["missed"])))})  # type: ignore[arg-type]
+    return AttemptRow(
+        **{**row, "missed": tuple(json.loads(str(row["missed"]))), "before": json.loads(str(row["before"]))}
+    )

@@ -63,6 +63,18 @@ class Practised(WithClient):
         self.assertEqual(self.client.delete(path, params={"person": "Ash"}).status_code, 204)
         self.assertEqual(self.ground()["attempts"], [])
 
+    def test_its_joints_stay_the_same(self) -> None:
+        """What is judged in an attempt is what was drawn at its beginning, though an attempt before it is deleted."""
+        earlier = attempt("solvent-square", begun=time.time() - 900, ended=time.time() - 600)
+        said = [{"number": n, "says": "nonsense"} for n in range(8)]
+        self.keep({**earlier, "answers": said})
+        mine = attempt("solvent-square")
+        drawn = self.keep(mine)["questions"]
+        self.client.delete(f"/api/practice/attempts/{earlier['id']}", params={"person": "Ash"})
+        self.assertEqual(self.keep({**mine, "fitted": True, "changed": time.time() + 1})["questions"], drawn)
+        again = self.client.get(f"/api/practice/attempts/{mine['id']}", params={"person": "Ash"}).json()
+        self.assertEqual(again["questions"], drawn)
+
     def test_an_older_state_changes_nothing(self) -> None:
         """Two devices of one person: what comes late and is older is answered with what is kept."""
         first = attempt("barb-tee")

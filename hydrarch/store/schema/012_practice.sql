@@ -14,6 +14,7 @@ CREATE TABLE attempt (
     ended    REAL,
     share    REAL,
     missed   TEXT NOT NULL,
+    before   TEXT NOT NULL,
     body     TEXT NOT NULL
 ) STRICT;
 

@@ -91,7 +91,7 @@ function Found({ finding, onScenario, again }: FoundProps) {
           {finding.gone} more were read at things or in scenarios that are not there any more; they do not count.
         </p>
       )}
-      <Closed finding={finding} name={name} />
+      <Closed finding={finding} name={name} again={again} />
       <Signs finding={finding} name={name} again={again} />
       {(found.readings.length > 0 || found.signs > 0) && (
         <Explanations found={found} scenario={finding.scenario} again={again} />

@@ -84,15 +84,15 @@ export function Signs({ finding, name, again }: SignsProps) {
 }
 
 /** What was found here before, and who found it: what was read and seen until then counts no more. */
-export function Closed({ finding, name }: Omit<SignsProps, "again">) {
+export function Closed({ finding, name, again }: SignsProps) {
   if (!finding.closed.length) return null;
   return (
     <Box tone="proved">
       {finding.closed.map((f) => (
-        <p key={f.event}>
+        <div key={f.event}>
           <b className="inline-block first-letter:uppercase">{f.kind}</b> found at {name(f.where)}: {f.by},{" "}
-          {clockTime(f.at)}.
-        </p>
+          {clockTime(f.at)}. <Withdraw event={f.event} what="this find" onDone={() => void again()} />
+        </div>
       ))}
       {finding.over > 0 && <p>{finding.over} earlier readings and signs count no more.</p>}
     </Box>
