@@ -15,9 +15,9 @@ from hydrarch.core.building.together import all_scenarios
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.diagnosis.explain import Diagnosis, SeenHere, explain
 from hydrarch.core.diagnosis.signs import SIGNS, SignAt, SignSeen, sign_called, signs
-from hydrarch.core.diagnosis.suspicion import joint_weights
+from hydrarch.core.diagnosis.suspicion import Suspicion, suspicions
 from hydrarch.core.plan.document import Plan, Scenario
-from hydrarch.core.record.events import Event
+from hydrarch.core.record.events import Event, standing_events
 from hydrarch.core.site.layout import Layout
 
 __all__ = ["router"]
@@ -58,20 +58,25 @@ class SignOffered:
 
 @dataclass(frozen=True, slots=True)
 class FaultFound:
-    """A fault that was found: by its event, its kind, where, by whom and when (s since 1970)."""
+    """A fault that was found: by its event, its kind, where, by whom and when (s since 1970), and what was done about it,
+    by whom; both "" where nobody said.
+    """
 
     event: str
     kind: str
     where: str
     by: str
     at: float
+    mended: str = ""
+    mended_by: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class FaultFinding:
     """What was read in a scenario, who read it when (s since 1970), what was seen without an instrument, and what would
     explain it all. `gone` counts readings at things or in scenarios that are not there any more; `over` those from
-    before a fault was found, which do not count; `closed` are the faults that were found.
+    before a fault was found, which do not count; `closed` are the faults that were found. `suspected` says of each run
+    by its id why it is likelier to leak: what is so of how many of its joints.
     """
 
     scenario: str
@@ -82,6 +87,7 @@ class FaultFinding:
     signs: tuple[SignHere, ...]
     offered: tuple[SignOffered, ...]
     closed: tuple[FaultFound, ...]
+    suspected: dict[str, tuple[tuple[str, int], ...]]
     found: Diagnosis
 
 
@@ -93,7 +99,7 @@ class _Asked:
     minor: dict[str, float]
     scenario: Scenario
     seen: tuple[SeenHere, ...]
-    weights: dict[str, float]
+    suspicions: dict[str, Suspicion]
     scenarios: tuple[FaultScenario, ...]
     by: dict[str, tuple[str, float]]
     gone: int
@@ -119,7 +125,7 @@ async def find_fault(service: ServiceIn, request: Request, job_id: str, scenario
         asked.minor,
         asked.scenario,
         asked.seen,
-        asked.weights,
+        {r: s.weight for r, s in asked.suspicions.items()},
         asked.signs,
     )
     return FaultFinding(
@@ -131,6 +137,7 @@ async def find_fault(service: ServiceIn, request: Request, job_id: str, scenario
         signs=tuple(SignHere(s.event, s.sign, s.where, sign_called(s.sign).title) for s in asked.signs),
         offered=tuple(SignOffered(s.id, s.title, s.at) for s in signs().values()),
         closed=asked.closed,
+        suspected={r: s.why for r, s in asked.suspicions.items() if s.why},
         found=cast(Diagnosis, found),
     )
 
@@ -141,8 +148,17 @@ def _asked(service: Service, job_id: str, scenario: str) -> _Asked:
     ready = service.stands(found)
     with service.log(job_id) as log:
         every_one = sorted((e for e in log.observed if e.seen is not None), key=lambda e: (e.at, e.id))
+        mends = {e.of: e for e in standing_events(log.events) if e.kind == "mended"}
     closed = tuple(
-        FaultFound(e.id, e.seen.word, e.of or "", e.by, e.at)
+        FaultFound(
+            e.id,
+            e.seen.word,
+            e.of,
+            e.by,
+            e.at,
+            mends[e.id].note.strip() if e.id in mends else "",
+            mends[e.id].by if e.id in mends else "",
+        )
         for e in every_one
         if e.seen is not None and e.seen.what == "found"
     )
@@ -176,7 +192,7 @@ def _asked(service: Service, job_id: str, scenario: str) -> _Asked:
             for e, s in mine
             if s.what in ("pressure", "flow")
         ),
-        weights=joint_weights(derived.assembly.joints, ready.joints, derived.layout),
+        suspicions=suspicions(found.plan, derived.assembly.joints, ready.joints, derived.layout),
         scenarios=tuple(FaultScenario(s.id, s.name, counts[s.id]) for s in every),
         by={e.id: (e.by, e.at) for e, _ in mine},
         over=len(every_one) - len(now) - len(closed),

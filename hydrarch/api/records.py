@@ -24,9 +24,11 @@ from hydrarch.core.commissioning.sections import Section
 from hydrarch.core.commissioning.tightness import THERMOMETER, FlushPlan, HoldPlan, Judged, flush_plan, hold_plan, judge
 from hydrarch.core.derivation.chain import Derivation, where_it_stands
 from hydrarch.core.making.steps import Procedure, procedure
+from hydrarch.core.plan.document import Plan
 from hydrarch.core.record.clocks import SLACK, put_right
 from hydrarch.core.record.events import Event, Reading, read_said
 from hydrarch.core.record.log import Log
+from hydrarch.core.record.places import joints_hit
 from hydrarch.core.record.spots import with_spots
 from hydrarch.core.record.states import joint_state, mark_joints
 from hydrarch.core.record.went_wrong import Spoiled, went_wrong
@@ -301,6 +303,23 @@ def _withdraws(item: Event, log: Log) -> None:
         )
 
 
+def _mends(item: Event, plan: Plan, log: Log) -> None:
+    """Raise `Fault` unless what is mended is a leak or fault that stands in the record, or is drawn."""
+    named = next((e for e in log.events if e.id == item.of), None)
+    told = named is not None and named.id not in log.withdrawn and named.kind in ("leaked", "observed", "tested")
+    if told or item.of in plan.by_id or item.of in plan.run_by_id or item.joints:
+        return
+    raise Fault(
+        problem(
+            "unknown",
+            "Nothing there to mend",
+            422,
+            "What you mended is neither in the record nor on the drawing any more.",
+            "Choose the leak, or the place, as it is shown now.",
+        )
+    )
+
+
 def _latest(item: Event, sender: tuple[str, float | None], now: float) -> float | None:
     """The latest (s since 1970) that an event may have been, by the second clock of the page it was said on: `now`
     where that was opened anew since; None where it has no such clock.
@@ -369,6 +388,8 @@ def _checked(
             )
         )
     names = tuple(item.joints) if item.section is None else sections[item.section].joints
+    if item.kind in ("leaked", "mended", "observed"):
+        names = joints_hit(item, derived.assembly.joints, derived.layout, log)
     marks = mark_joints(
         derived.assembly.joints, names, log.joints, place=item.kind in ("made", "dry_fitted", "left_dry")
     )
@@ -391,6 +412,8 @@ def _checked(
         )
     if item.kind == "withdrawn":
         _withdraws(item, log)
+    if item.kind == "mended":
+        _mends(item, found.plan, log)
     if item.kind == "looked" and not item.override.strip():
         stands = readiness(found.plan, derived.assembly, derived.sections, log, item.at)
         gate = looked_gate(derived.sections, stands, marks, item.at)

@@ -163,6 +163,29 @@ class Records(WithClient):
         self.told(event("buried", section="sec-R3"), 409, "gate", "not covered by a passed test")
         self.assertTrue(self.stands(event("buried", section="sec-R1"))["sections"]["sec-R1"]["buried"])
 
+    def test_a_leak_on_a_run_is_mended(self) -> None:
+        """Said of a run, it is of all its joints; a mend of that record closes it on all of them. What is mended is in the
+        record or on the drawing, and it is said what was done.
+        """
+        whole = self.client.get(f"/api/jobs/{DEMO_ID}/export/job").json()
+        job = self.client.post("/api/import", json=whole).json()["id"]
+        on_it = {j["id"] for j in self.stage("make", job)["joints"] if j["run"] == "R1"}
+        leak = event("leaked", of="R1")
+        joints = self.stands(leak, name=job)["joints"]
+        leaking = {j for j, s in joints.items() if s["leak"]}
+        self.assertTrue(on_it)
+        self.assertLessEqual(on_it, leaking)
+        mend = event("mended", of=leak["id"], count=1, note="two slip couplings and a piece")
+        stands = self.stands(mend, name=job)["joints"]
+        self.assertEqual({j for j, s in stands.items() if s["mend"]}, leaking)
+        self.assertFalse(any(s["leak"] or (s["mend"] and s["proved"]) for s in stands.values()))
+        whole = self.client.get(f"/api/jobs/{job}/export/job").json()
+        again = self.client.post("/api/import", json=whole).json()["id"]
+        kept = self.client.get(f"/api/jobs/{again}/standing").json()["readiness"]["joints"]
+        self.assertEqual({j for j, s in kept.items() if s["mend"]}, leaking)
+        self.told(event("mended", of="nowhere", count=1, note="x"), 422, "unknown", "neither in the record")
+        self.told(event("mended", of=leak["id"], count=1), 422, "invalid", "what was done")
+
     def test_events_in_one_batch_see_each_other(self) -> None:
         """A queue that makes, waits, tests and buries lands in one go, in order."""
         whole = self.client.get(f"/api/jobs/{DEMO_ID}/export/job").json()

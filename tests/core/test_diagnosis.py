@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 import unittest
+from itertools import pairwise
 from math import pi
 from typing import Any
 
@@ -13,10 +14,10 @@ from scipy.optimize import fsolve
 from hydrarch.core.derivation.chain import Derivation, derive
 from hydrarch.core.diagnosis.candidates import PRIORS, FaultyLine, PossibleFault, blocked_coefficient
 from hydrarch.core.diagnosis.explain import Diagnosis, SeenHere, explained
-from hydrarch.core.diagnosis.suspicion import joint_weights
+from hydrarch.core.diagnosis.suspicion import suspicions
 from hydrarch.core.hydraulics.flow import FlowModel
 from hydrarch.core.plan.document import Plan, Scenario
-from hydrarch.core.record.states import JointState
+from hydrarch.core.record.states import JointState, Mend, SeenLeak
 from hydrarch.demo import tent_meadow
 
 
@@ -350,15 +351,29 @@ class Honest(unittest.TestCase):
         self.assertAlmostEqual(sum(f.prior for f in self.line.candidates()), 1.0)
 
     def test_joints_nobody_proved_are_suspected(self) -> None:
-        """A dry joint before one that is not proved, before one that is."""
+        """A leaking joint before a dry one, before one that is not proved, before one that is; and one that saw a test
+        before it cured, or was mended, before one that did not. It is told why.
+        """
         joints, lay = self.done.assembly.joints, self.done.layout
         one = next(j for j in joints if j.run == "R2" or lay.run_of.get(j.end or "") == "R2")
         weights = {
-            state: joint_weights(joints, {} if state == "" else {one.id: _state(one.id, state)}, lay)["R2"]
-            for state in ("dry", "", "proved")
+            name: suspicions(self.line.plan, joints, {} if state is None else {one.id: state}, lay)["R2"]
+            for name, state in {
+                "leaks": _state(one.id, "leaks", leak=SeenLeak("e", "Ash", 1.0)),
+                "dry": _state(one.id, "dry"),
+                "": None,
+                "rushed": _state(one.id, "proved", rushed=True),
+                "mended": _state(one.id, "proved", mend=Mend("e", "Ash", 1.0, "a coupling")),
+                "proved": _state(one.id, "proved"),
+            }.items()
         }
-        self.assertGreater(weights["dry"], weights[""])
-        self.assertGreater(weights[""], weights["proved"])
+        order = ["leaks", "dry", "", "proved"]
+        for more, less in pairwise(order):
+            self.assertGreater(weights[more].weight, weights[less].weight)
+        for more in ("rushed", "mended"):
+            self.assertGreater(weights[more].weight, weights["proved"].weight)
+        self.assertIn(("leaking by the record", 1), weights["leaks"].why)
+        self.assertIn(("left to cure shorter than its table", 1), weights["rushed"].why)
 
     def test_the_demo_has_a_fault_to_find(self) -> None:
         """The meadow's two readings leave the north valve and the pipe behind it first."""
@@ -376,10 +391,10 @@ class Honest(unittest.TestCase):
         self.assertEqual((first.kinds, first.places), (("valve partly shut",), ((names["North valve"],),)))
 
 
-def _state(joint: str, state: Any) -> JointState:
+def _state(joint: str, state: Any, **more: Any) -> JointState:
     proved = state == "proved"
     return JointState(
-        joint, state, by="", at=None, set_at=None, cured_at=None, matches=True, overrides=(), proved=proved
+        joint, state, by="", at=None, set_at=None, cured_at=None, matches=True, overrides=(), proved=proved, **more
     )
 
 

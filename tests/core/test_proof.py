@@ -14,7 +14,7 @@ from hydrarch.core.derivation.chain import Derivation, derive, where_it_stands
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.record.events import Event, Reading
 from hydrarch.core.record.log import Log
-from hydrarch.core.record.states import mark_joints
+from hydrarch.core.record.states import mark_joints, spoken_state
 from hydrarch.demo import cedar_tub, herb_bank, herb_beds, show_tank, swimming_pond, tent_meadow, thistledown
 from hydrarch.formats.sheet import sheet_html
 from tests.core.plans import draw, point, tank_to_tap
@@ -89,6 +89,48 @@ class Proof(unittest.TestCase):
                 self.assertIn("does not count", section.bury.why)
                 self.assertFalse(ready.hand_over.done)
                 self.assertGreater(ready.hand_over.unproved, 0)
+
+    def test_a_leak_takes_the_proof_away_until_it_is_mended_and_tested(self) -> None:
+        """Tested, then seen leaking: nothing says tested or seen dry any more, no gate opens and the hand-over tells it.
+        A mend takes the leak away and brings no proof back; a test after the mend does. What was buried was dug up for
+        the mend. A leak that was withdrawn was none.
+        """
+        job = made().test(DAY)
+        one = job.section.joints[0]
+        job.say("buried", 2 * DAY, job.section.joints, section=job.section.id)
+        self.assertTrue(job.stands().sections[job.section.id].buried)
+        job.say("leaked", 3 * DAY, [one])
+        leaks = job.stands()
+        section, joint = leaks.sections[job.section.id], leaks.joints[one]
+        self.assertEqual((joint.state, joint.proved, joint.covered), ("leaks", False, True))
+        self.assertTrue(section.buried)
+        self.assertFalse(section.proved or section.bury.open or section.pressurise.open or section.tests[0].proves)
+        self.assertIn("1 joint is leaking, seen by Ash", section.pressurise.why)
+        self.assertEqual((leaks.hand_over.leaking, leaks.hand_over.done, leaks.first[0]), (1, False, one))
+        self.assertIn("1 seen leaking and not mended", leaks.hand_over.says)
+        self.assertEqual(spoken_state(joint), "LEAKS, not mended, buried")
+        job.say("looked", 3.5 * DAY, [one])
+        self.assertEqual(job.stands().joints[one].state, "leaks")
+        job.say("mended", 4 * DAY, [one], of="0003", note="drawn up again", count=0)
+        mended = job.stands()
+        section, joint = mended.sections[job.section.id], mended.joints[one]
+        self.assertFalse(section.proved or section.bury.open or section.tests[0].proves or section.buried)
+        self.assertEqual(spoken_state(joint), "mended, not tested since")
+        self.assertTrue(section.pressurise.open)
+        again = job.test(5 * DAY).stands()
+        self.assertTrue(again.sections[job.section.id].proved and again.hand_over.done)
+        job.events = [e for e in job.events if e.kind in ("made", "tested", "leaked") and e.at < 4 * DAY]
+        (leak,) = (e for e in job.events if e.kind == "leaked")
+        job.say("withdrawn", 6 * DAY, [], of=leak.id, note="it was rain")
+        self.assertTrue(job.stands().sections[job.section.id].proved)
+
+    def test_a_test_before_it_was_cured_is_remembered(self) -> None:
+        """It makes the joint suspected later, until it is made anew."""
+        job = made().test(100.0)
+        self.assertTrue(all(s.rushed for s in job.stands().joints.values() if s.cured_at and s.cured_at > 100.0))
+        job.say("made", 2 * DAY).test(4 * DAY)
+        self.assertFalse(any(s.rushed for s in job.stands().joints.values()))
+        self.assertEqual({s.times for s in job.stands().joints.values()}, {2})
 
     def test_a_reason_is_no_proof(self) -> None:
         """Passing the gate with a reason keeps the test and proves nothing more."""

@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import expect
 
-from hydrarch.demo import MEADOW_ID
+from hydrarch.demo import DEMO_ID, MEADOW_ID
 from tests.web.base import Browsing
 
 
@@ -28,7 +28,12 @@ class FindingAFault(Browsing):
         page.wait_for_timeout(10_000)
         expect(told.get_by_text(re.compile("^1 Valve partly shut"))).to_be_visible()
         told.get_by_role("link", name="It is there: mend it").first.click()
-        expect(page.get_by_role("region", name="How it is mended")).to_be_visible()
+        ways = page.get_by_role("region", name="How it is mended")
+        expect(ways).to_be_visible()
+        ways.get_by_role("button", name="Mended so: write it into the record").first.click()
+        expect(ways.get_by_text("It is written down.")).to_be_visible()
+        ways.get_by_role("link", name="to the tests").click()
+        self.until(lambda: any(j["mend"] for j in self.standing(job)["readiness"]["joints"].values()))
 
     def test_from_a_sign_to_what_was_found(self) -> None:
         """What is seen is said in three presses beside what was read; what is found closes the search."""
@@ -55,3 +60,31 @@ class FindingAFault(Browsing):
         found.get_by_role("button", name="Withdraw", exact=True).click()
         expect(page.get_by_text("count no more")).to_have_count(0)
         expect(told.get_by_role("listitem").first).to_contain_text("Valve partly shut")
+
+    def test_a_leak_in_the_walk_goes_to_the_bench_and_back(self) -> None:
+        """A leak at a joint that was tested: said in one press, kept, told on its card, mended at the bench with what is
+        known of its pipe, and written into the record; its tests count no more.
+        """
+        page = self.page
+        job = self.copy(DEMO_ID)
+        self.open(job, "make")
+        joints = self.standing(job)["readiness"]["joints"]
+        order = [t["joint"] for t in self.shown(job, "make")["work"]]
+        at = next(n for n, j in enumerate(order) if joints.get(j, {}).get("state") in (None, "planned", "dry"))
+        card = page.get_by_role("region", name="The joint in hand")
+        for back in range(at - 1, -1, -1):
+            card.get_by_role("button", name="Joint before").click()
+            if joints[order[back]]["proved"]:
+                break
+        tested = order[back]
+        card.get_by_role("button", name="It leaks", exact=True).click()
+        expect(card.get_by_text("It leaks: seen by")).to_be_visible()
+        page.wait_for_timeout(10_000)
+        self.assertEqual(self.standing(job)["readiness"]["joints"][tested]["state"], "leaks")
+        card.get_by_role("link", name="How to mend it").click()
+        ways = page.get_by_role("region", name="How it is mended")
+        page.get_by_label("The pipe on both sides").select_option("can be sprung aside by its own width")
+        ways.get_by_role("button", name="Mended so: write it into the record").first.click()
+        expect(ways.get_by_text("It is written down.")).to_be_visible()
+        self.until(lambda: bool(self.standing(job)["readiness"]["joints"][tested]["mend"]))
+        self.assertFalse(self.standing(job)["readiness"]["joints"][tested]["proved"])

@@ -24,6 +24,9 @@ const joint = (name: string, state: JointState["state"], more: Partial<JointStat
   event: more.event ?? "",
   clash: more.clash ?? "",
   level_by: more.level_by ?? "",
+  covered: more.covered ?? false,
+  times: more.times ?? 1,
+  rushed: more.rushed ?? false,
 });
 
 const section = (id: string, joints: string[]) => ({ id, joints, later: [] as string[] });

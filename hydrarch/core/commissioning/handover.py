@@ -31,6 +31,7 @@ class HandOver:
     unmade: int
     left: int
     dry: int
+    leaking: int
     clashing: int
     unproved: int
     unseen: int
@@ -60,11 +61,25 @@ def hand_over(
     """
     groups: dict[str, list[str]] = {
         k: []
-        for k in ("unmade", "left", "dry", "clashing", "changed", "buried", "unproved", "unseen", "looked", "proved")
+        for k in (
+            "unmade",
+            "left",
+            "dry",
+            "leaking",
+            "clashing",
+            "changed",
+            "buried",
+            "unproved",
+            "unseen",
+            "looked",
+            "proved",
+        )
     }
     for joint in joints:
         groups[stands_as_told(states.get(joint.id), joint.id in later)].append(joint.id)
-    unmade, left, dry, clashing, changed, buried, unproved, unseen, looked, proved = (len(g) for g in groups.values())
+    unmade, left, dry, leaking, clashing, changed, buried, unproved, unseen, looked, proved = (
+        len(g) for g in groups.values()
+    )
     overridden = sum(bool(s.overrides) for s in states.values())
     wrong = "thing of the drawing stops it" if len(stops) == 1 else "things of the drawing stop it, the first"
     told = (
@@ -72,6 +87,7 @@ def hand_over(
         *_left(groups["left"], states, pushed),
         (unmade, "not made"),
         (dry, "dry-fitted only"),
+        (leaking, "seen leaking and not mended"),
         (clashing, "whose records contradict"),
         (changed, "made to another drawing than this one"),
         (buried, "buried but not tested"),
@@ -84,6 +100,7 @@ def hand_over(
     first = (
         *groups["left"],
         *groups["dry"],
+        *groups["leaking"],
         *groups["clashing"],
         *groups["changed"],
         *groups["buried"],
@@ -101,6 +118,7 @@ def hand_over(
         unmade,
         left,
         dry,
+        leaking,
         clashing,
         unproved,
         unseen,
@@ -181,6 +199,8 @@ def stands_as_told(state: JointState | None, later: bool) -> str:
     if state.state == "dry":
         return "left" if state.purpose else "dry"
     assert state.state in MADE
+    if state.leak is not None:
+        return "leaking"
     if state.clash:
         return "clashing"
     if not state.matches:
@@ -189,6 +209,6 @@ def stands_as_told(state: JointState | None, later: bool) -> str:
         return "proved"
     if later and state.looked is not None and not state.looked_over:
         return "looked"
-    if state.state == "buried":
+    if state.covered:
         return "buried"
     return "unseen" if later else "unproved"

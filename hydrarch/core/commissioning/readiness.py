@@ -21,14 +21,11 @@ from hydrarch.core.making.tins import old_tins
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.record.events import Event, Instrument
 from hydrarch.core.record.log import Log
+from hydrarch.core.record.proof import READ_TO, READ_WITHIN, TestNeed, clashing_tests
 from hydrarch.core.record.states import (
     MADE,
-    READ_TO,
-    READ_WITHIN,
     JointState,
     LostJoint,
-    TestNeed,
-    clashing_tests,
     fold_joints,
     lost_joints,
 )
@@ -248,7 +245,7 @@ def _section(
         curing=curing,
         proved=proved,
         unseen=unseen,
-        buried=bool(mine) and len(mine) == len(joints) and all(s.state == "buried" for s in mine),
+        buried=bool(mine) and len(mine) == len(joints) and all(s.covered for s in mine),
         fill=stop or _fill(mine, unmade, now),
         pressurise=stop or _pressurise(mine, unmade, curing),
         bury=_bury(len(joints) - proof, proved, unseen, len(set(unseen).intersection(section.below)), tests, run),
@@ -282,6 +279,12 @@ def _short(
     changed = sum(not s.matches for s in mine)
     if changed:
         found.append(f"{_joints(changed)} made to another drawing than this one")
+    leaks = sum(s.leak is not None for s in mine)
+    if leaks:
+        found.append(f"{_joints(leaks)} leaking, by the record")
+    mended = sum(s.mend is not None and s.mend.at > test.at for s in mine)
+    if mended:
+        found.append(f"pipe at {mended} joint{'s' if mended > 1 else ''} was opened after it, for a mend")
     fresh = sum(s.state in MADE and (s.cured_at or 0.0) > test.at for s in mine)
     if fresh + len(unmade):
         found.append(f"{_joints(fresh + len(unmade))} not made and cured then")
@@ -326,9 +329,13 @@ def _pressurise(mine: list[JointState], unmade: tuple[str, ...], curing: tuple[s
 
 
 def _clashing(mine: list[JointState]) -> Gate | None:
-    """Joints whose records say that they are made and that they are dry; contradicting tests keep no water out, and
-    prove nothing.
+    """Joints that leak by the record, or whose records say that they are made and that they are dry; contradicting
+    tests keep no water out, and prove nothing.
     """
+    leaks = [s for s in mine if s.leak is not None]
+    if leaks:
+        seen = leaks[0].leak.by if leaks[0].leak else ""
+        return Gate(False, f"{_joints(len(leaks))} leaking, seen by {seen or 'somebody'}: mend it and say so", None)
     dry = [s for s in mine if any(o.contradicts for o in s.others)]
     if not dry:
         return None

@@ -36,5 +36,5 @@ def stage_shares(
         "cut": float(joined and "cut" not in held),
         "make": share(sum(s.state in MADE for s in states.values())),
         "prove": share(seen),
-        "keep": share(sum(s.state == "buried" for s in states.values())),
+        "keep": share(sum(s.covered for s in states.values())),
     }

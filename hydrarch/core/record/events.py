@@ -52,6 +52,8 @@ SaidKind = Literal[
     "laid_out",
     "stepped",
     "observed",
+    "leaked",
+    "mended",
     "withdrawn",
 ]
 """What a crew may say; a zone that ran is written by the server alone."""
@@ -162,6 +164,8 @@ class Event:
     unfinished then. `of` names what an event is about: the hand-over that is taken over, what was tended to, got
     (`count` of it now in the basket) or laid out (1, or 0 where it was taken back), the step of a changeover that was
     done (1, or 0 where that was said by mistake), or the event that is withdrawn.
+    What `leaked` did so at its joints, or at `of`, a point or run; `mended` is `of` such a record, or of a point or run:
+    `note` says what was done, `count` is 1 where pipe or a joint was opened for it, 0 where not.
     `level` (m) is the invert that was read at a joint of a drain, `seen` what was read at a place of the line to find a
     fault.
     `clock` is by how much (s) its times were put right, where the clock of the phone that said it was wrong; `page` and
@@ -226,6 +230,8 @@ _OF_NO_JOINT: tuple[SaidKind, ...] = (
     "laid_out",
     "stepped",
     "observed",
+    "leaked",
+    "mended",
     "withdrawn",
 )
 
@@ -251,12 +257,16 @@ def _whole(event: Event) -> Event:
         raise ValueError("who hands over says what comes next")
     if kind == "taken_over" and not event.of:
         raise ValueError("who takes over says which hand-over it is")
-    if kind in ("tended", "got", "laid_out", "stepped", "observed", "withdrawn") and not event.of:
+    if kind in ("tended", "got", "laid_out", "stepped", "observed", "mended", "withdrawn") and not event.of:
         raise ValueError(f"an event '{kind}' says what it was done to")
     if kind == "withdrawn" and not event.note.strip():
         raise ValueError("who withdraws a record says why")
     if kind in ("got", "laid_out", "stepped") and event.count is None:
         raise ValueError(f"an event '{kind}' says how many")
+    if kind == "leaked" and not event.of and not event.joints:
+        raise ValueError("an event 'leaked' says where")
+    if kind == "mended" and (event.count not in (0, 1) or not event.note.strip()):
+        raise ValueError("who mended it says what was done, and whether pipe or a joint was opened for it")
     if kind == "levelled" and (event.level is None or len(event.joints) != 1):
         raise ValueError("an event 'levelled' says the invert read at one joint")
     if (kind == "observed") != (event.seen is not None):

@@ -9,23 +9,23 @@ from __future__ import annotations
 
 from collections.abc import Container, Iterable, Mapping
 from dataclasses import dataclass, field
-from math import inf
 from typing import Any, Literal
 
 from hydrarch.core.joining.assembled import Joint
 from hydrarch.core.making.steps import joint_cure
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.record.events import Event, JointMark, JointSpot, standing_events
+from hydrarch.core.record.proof import TestNeed, clashing_tests, test_end
 
 __all__ = [
     "MADE",
     "JointState",
     "LostJoint",
-    "TestNeed",
+    "Mend",
     "Otherwise",
     "Record",
+    "SeenLeak",
     "StateName",
-    "clashing_tests",
     "fold_event",
     "fold_events",
     "fold_joints",
@@ -36,8 +36,8 @@ __all__ = [
     "spoken_state",
 ]
 
-StateName = Literal["planned", "dry", "setting", "curing", "cured", "proved", "buried"]
-MADE: tuple[StateName, ...] = ("setting", "curing", "cured", "proved", "buried")
+StateName = Literal["planned", "dry", "setting", "curing", "cured", "proved", "buried", "leaks"]
+MADE: tuple[StateName, ...] = ("setting", "curing", "cured", "proved", "buried", "leaks")
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,6 +57,25 @@ class Otherwise:
 
 
 @dataclass(frozen=True, slots=True)
+class SeenLeak:
+    """A leak that was seen at a joint, or at its pipe: by which event, by whom and when (s since 1970)."""
+
+    event: str
+    by: str
+    at: float
+
+
+@dataclass(frozen=True, slots=True)
+class Mend:
+    """What was done to a joint, or to its pipe, after it leaked or broke: by whom, when (s since 1970), in words."""
+
+    event: str
+    by: str
+    at: float
+    says: str
+
+
+@dataclass(frozen=True, slots=True)
 class JointState:
     """Where a joint stands at one moment. `set_at` and `cured_at` are seconds since 1970, None where nothing waits.
 
@@ -68,7 +87,10 @@ class JointState:
     not go with that, `event` the event that its state comes from, `clash` what contradicts itself in its record, in
     words. `doubt` is how much (s) earlier it may have been made, where the clock of the device that said so was
     changed; `spot` where it was drawn when it was made, None where no record says. `level` is the invert (m) read there
-    last since it was made or set down, `level_at` when and `level_by` by whom.
+    last since it was made or set down, `level_at` when and `level_by` by whom. `leak` is what was seen of a leak that
+    nobody mended yet: such a joint proves nothing, whatever test it had. `mend` is the last mend since it was made, by
+    which pipe was opened: what was tested or buried before it was so no more. `covered` is whether it is buried, `times` how often it
+    was made, `rushed` whether it saw a test before it was cured.
     """
 
     joint: str
@@ -92,36 +114,11 @@ class JointState:
     level: float | None = None
     level_at: float | None = None
     level_by: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class TestNeed:
-    """What a test must come to that proves a joint: pressure (Pa) at the least and the most, and how long (s) it was
-    held.
-
-    No test proves a joint that is `apart` while it is held: one made after it, or parted for it. Such a joint is looked
-    at.
-    """
-
-    test: float = 0.0
-    most: float = inf
-    hold: float = 0.0
-    apart: bool = False
-
-    def met_by(self, test: Event) -> bool:
-        """Whether a test that was passed comes to that; what a gauge is read to is let pass."""
-        held = (test.ended or test.at) - test.at
-        if self.apart:
-            return False
-        return (
-            self.test * READ_TO <= (test.pressure or 0.0) <= self.most / READ_TO**2 and held >= self.hold - READ_WITHIN
-        )
-
-
-READ_TO = 0.99
-"""Share of a pressure that a gauge is read to; common practice."""
-READ_WITHIN = 30.0
-"""s within which a start and an end are written down."""
+    leak: SeenLeak | None = None
+    mend: Mend | None = None
+    covered: bool = False
+    times: int = 0
+    rushed: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -158,6 +155,10 @@ class Record:
     purpose: str = ""
     overrides: list[str] = field(default_factory=list)
     others: list[Otherwise] = field(default_factory=list)
+    leak: SeenLeak | None = None
+    mend: Mend | None = None
+    made: int = 0
+    early: float | None = None
 
 
 def fold_joints(
@@ -272,8 +273,12 @@ def spoken_state(joint: JointState) -> str:
     """Where a joint stands, in words that promise no more than its record shows."""
     if joint.clash:
         return f"its records contradict: {joint.clash}"
+    if joint.state == "leaks":
+        return "LEAKS, not mended" + (", buried" if joint.covered else "")
     if joint.state in MADE and not joint.matches:
         return "made to another drawing than this one"
+    if joint.mend is not None and not joint.proved and joint.looked is None:
+        return "mended, not tested since" + (", buried" if joint.covered else "")
     seen = joint.looked is not None and not joint.looked_over
     return {
         "planned": "not made",
@@ -283,6 +288,7 @@ def spoken_state(joint: JointState) -> str:
         "cured": "made, no leak seen in use" if seen else "made, not tested",
         "proved": "tested",
         "buried": "tested and buried" if joint.proved else "buried, not tested",
+        "leaks": "LEAKS, not mended",
     }[joint.state]
 
 
@@ -307,7 +313,8 @@ def _apply(record: Record, event: Event, signature: str) -> None:
             record.state, record.at, record.by, record.event = "made", event.at, event.by, event.id
             record.temperature, record.signature, record.purpose = event.temperature, signature, ""
             record.doubt = event.doubt
-            record.tests, record.buried, record.looked = [], False, None
+            record.tests, record.buried, record.looked, record.leak, record.mend = [], False, None, None, None
+            record.made, record.early = record.made + 1, None
             record.others = [o for o in record.others if not o.contradicts]
         case "undone":
             record.level = None
@@ -319,12 +326,23 @@ def _apply(record: Record, event: Event, signature: str) -> None:
                 "",
             )
             record.tests, record.buried, record.looked, record.others = [], False, None, []
+            record.leak, record.mend = None, None
         case "looked" if record.state == "made":
             record.looked, record.looked_over = event.surely, bool(event.override)
         case "tested" if record.state == "made":
             record.tests.append((event, signature))
+            if not event.simulated:
+                record.early = event.at if record.early is None else min(record.early, event.at)
         case "buried":
             record.buried = True
+        case "leaked":
+            record.leak, record.looked = SeenLeak(event.id, event.by, event.at), None
+        case "observed" if event.seen is not None and event.seen.what == "found":
+            record.leak, record.looked = SeenLeak(event.id, event.by, event.at), None
+        case "mended":
+            record.leak = None
+            record.mend = Mend(event.id, event.by, event.at, event.note.strip())
+            record.tests, record.buried, record.looked = [], False, None
 
 
 def _state(plan: Plan, joint: Joint, record: Record, now: float, need: TestNeed, refused: Container[str]) -> JointState:
@@ -348,14 +366,16 @@ def _state(plan: Plan, joint: Joint, record: Record, now: float, need: TestNeed,
     cured_at = record.at + clock.cure if clock else record.at
     fill_at = record.at + clock.fill if clock else record.at
     clash = _clash(record)
-    proved = matches and not clash and _held(record, joint, need, cured_at, refused)
+    proved = matches and not clash and record.leak is None and _held(record, joint, need, cured_at, refused)
     looked = record.looked
     if looked is not None and looked < fill_at and not record.looked_over:
         looked = None  # there could be no water in it yet
     if need.apart and looked is not None and any(t.at > looked for t, _ in record.tests):
         looked = None  # it was off, or parted, since it was seen dry
-    if record.buried:
-        name: StateName = "buried"
+    if record.leak is not None:
+        name: StateName = "leaks"
+    elif record.buried:
+        name = "buried"
     elif proved:
         name = "proved"
     elif now < set_at:
@@ -380,6 +400,11 @@ def _state(plan: Plan, joint: Joint, record: Record, now: float, need: TestNeed,
         doubt=record.doubt,
         looked_over=record.looked_over,
         spot=record.spot,
+        leak=record.leak,
+        mend=record.mend,
+        covered=record.buried,
+        times=record.made,
+        rushed=record.early is not None and record.early < cured_at,
         **_levelled(record),
     )
 
@@ -401,36 +426,7 @@ def _held(record: Record, joint: Joint, need: TestNeed, cured_at: float, refused
         and signature in ("", joint.signature)
     ]
     bad = [t for t, _ in record.tests if not t.passed and not t.simulated]
-    return any(all(_end(f) <= t.surely for f in bad) for t in good)
-
-
-def _end(test: Event) -> float:
-    return test.ended if test.ended is not None else test.at
-
-
-def clashing_tests(tests: Iterable[Event]) -> dict[str, str]:
-    """Tests of one line that cannot both be so, each with what the other says: at one time it held and failed, or stood
-    at two pressures.
-    """
-    known = sorted((t for t in tests if not t.simulated), key=lambda t: (t.at, t.id))
-    found: dict[str, str] = {}
-    for n, one in enumerate(known):
-        for two in known[n + 1 :]:
-            if two.at >= _end(one):
-                continue
-            apart = abs((one.pressure or 0.0) - (two.pressure or 0.0)) > 2 * (1 - READ_TO) * max(
-                one.pressure or 0.0, two.pressure or 0.0
-            )
-            if bool(one.passed) == bool(two.passed) and not apart:
-                continue
-            how = "at another pressure" if apart else "with another result"
-            found.setdefault(
-                one.id, f"{two.by or 'somebody'} recorded a test of the same time {how}: withdraw one of the two"
-            )
-            found.setdefault(
-                two.id, f"{one.by or 'somebody'} recorded a test of the same time {how}: withdraw one of the two"
-            )
-    return found
+    return any(all(test_end(f) <= t.surely for f in bad) for t in good)
 
 
 def _clash(record: Record) -> str:

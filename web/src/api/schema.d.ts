@@ -5250,7 +5250,8 @@ export interface components {
          * FaultFinding
          * @description What was read in a scenario, who read it when (s since 1970), what was seen without an instrument, and what would
          *     explain it all. `gone` counts readings at things or in scenarios that are not there any more; `over` those from
-         *     before a fault was found, which do not count; `closed` are the faults that were found.
+         *     before a fault was found, which do not count; `closed` are the faults that were found. `suspected` says of each run
+         *     by its id why it is likelier to leak: what is so of how many of its joints.
          */
         FaultFinding: {
             /** By */
@@ -5275,10 +5276,18 @@ export interface components {
             scenarios: components["schemas"]["FaultScenario"][];
             /** Signs */
             signs: components["schemas"]["SignHere"][];
+            /** Suspected */
+            suspected: {
+                [key: string]: [
+                    string,
+                    number
+                ][];
+            };
         };
         /**
          * FaultFound
-         * @description A fault that was found: by its event, its kind, where, by whom and when (s since 1970).
+         * @description A fault that was found: by its event, its kind, where, by whom and when (s since 1970), and what was done about it,
+         *     by whom; both "" where nobody said.
          */
         FaultFound: {
             /** At */
@@ -5289,6 +5298,16 @@ export interface components {
             event: string;
             /** Kind */
             kind: string;
+            /**
+             * Mended
+             * @default
+             */
+            mended: string;
+            /**
+             * Mended By
+             * @default
+             */
+            mended_by: string;
             /** Where */
             where: string;
         };
@@ -5906,6 +5925,8 @@ export interface components {
             first: string[];
             /** Joints */
             joints: number;
+            /** Leaking */
+            leaking: number;
             /** Left */
             left: number;
             /** Looked */
@@ -6614,7 +6635,10 @@ export interface components {
          *     not go with that, `event` the event that its state comes from, `clash` what contradicts itself in its record, in
          *     words. `doubt` is how much (s) earlier it may have been made, where the clock of the device that said so was
          *     changed; `spot` where it was drawn when it was made, None where no record says. `level` is the invert (m) read there
-         *     last since it was made or set down, `level_at` when and `level_by` by whom.
+         *     last since it was made or set down, `level_at` when and `level_by` by whom. `leak` is what was seen of a leak that
+         *     nobody mended yet: such a joint proves nothing, whatever test it had. `mend` is the last mend since it was made, by
+         *     which pipe was opened: what was tested or buried before it was so no more. `covered` is whether it is buried, `times` how often it
+         *     was made, `rushed` whether it saw a test before it was cured.
          */
         JointState: {
             /** At */
@@ -6626,6 +6650,11 @@ export interface components {
              * @default
              */
             clash: string;
+            /**
+             * Covered
+             * @default false
+             */
+            covered: boolean;
             /** Cured At */
             cured_at: number | null;
             /** Doubt */
@@ -6639,6 +6668,7 @@ export interface components {
             fill_at?: number | null;
             /** Joint */
             joint: string;
+            leak?: components["schemas"]["SeenLeak"] | null;
             /** Level */
             level?: number | null;
             /** Level At */
@@ -6657,6 +6687,7 @@ export interface components {
             looked_over: boolean;
             /** Matches */
             matches: boolean;
+            mend?: components["schemas"]["Mend"] | null;
             /**
              * Others
              * @default []
@@ -6674,6 +6705,11 @@ export interface components {
              * @default
              */
             purpose: string;
+            /**
+             * Rushed
+             * @default false
+             */
+            rushed: boolean;
             /** Set At */
             set_at: number | null;
             spot?: components["schemas"]["JointSpot"] | null;
@@ -6681,7 +6717,12 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "planned" | "dry" | "setting" | "curing" | "cured" | "proved" | "buried";
+            state: "planned" | "dry" | "setting" | "curing" | "cured" | "proved" | "buried" | "leaks";
+            /**
+             * Times
+             * @default 0
+             */
+            times: number;
         };
         /**
          * JointToJudge
@@ -7570,6 +7611,20 @@ export interface components {
             letter: string;
             /** Name */
             name: string;
+        };
+        /**
+         * Mend
+         * @description What was done to a joint, or to its pipe, after it leaked or broke: by whom, when (s since 1970), in words.
+         */
+        Mend: {
+            /** At */
+            at: number;
+            /** By */
+            by: string;
+            /** Event */
+            event: string;
+            /** Says */
+            says: string;
         };
         /**
          * MendIn
@@ -9919,7 +9974,7 @@ export interface components {
             /** @default [] */
             joints: string[];
             /** @enum {string} */
-            kind: "dry_fitted" | "left_dry" | "made" | "undone" | "looked" | "levelled" | "tested" | "buried" | "handed_over" | "taken_over" | "tended" | "got" | "laid_out" | "stepped" | "observed" | "withdrawn";
+            kind: "dry_fitted" | "left_dry" | "made" | "undone" | "looked" | "levelled" | "tested" | "buried" | "handed_over" | "taken_over" | "tended" | "got" | "laid_out" | "stepped" | "observed" | "leaked" | "mended" | "withdrawn";
             /**
              * Level
              * @default null
@@ -10172,6 +10227,18 @@ export interface components {
             unmade: string[];
             /** Unseen */
             unseen: string[];
+        };
+        /**
+         * SeenLeak
+         * @description A leak that was seen at a joint, or at its pipe: by which event, by whom and when (s since 1970).
+         */
+        SeenLeak: {
+            /** At */
+            at: number;
+            /** By */
+            by: string;
+            /** Event */
+            event: string;
         };
         /**
          * Series

@@ -24,6 +24,8 @@ export const words: Record<Entry["event"]["kind"], string> = {
   laid_out: "Laid out",
   stepped: "Changeover step",
   observed: "Read to find a fault",
+  leaked: "Seen leaking",
+  mended: "Mended",
   buried: "Buried",
   withdrawn: "Record withdrawn",
 };

@@ -8,7 +8,9 @@ import { Said } from "../ui/Messages";
 import { Box, Check, Heading, Pick } from "../ui/parts";
 import { Typed } from "../ui/Typed";
 import { useNow } from "../ui/useNow";
+import { AddToJob } from "./AddToJob";
 import { useInAddress } from "./inAddress";
+import { MendedSo } from "./MendedSo";
 
 const BROKE = ["nick", "split", "burst", "hole", "leak at a joint", "rusted tee", "leaking valve"] as const;
 const LIES = ["in ground", "in wall", "in ceiling", "in the open"] as const;
@@ -33,6 +35,8 @@ export function RepairBench({
   const [bare, setBare] = useInAddress<number | null>("bare", null);
   const [pressure, setPressure] = useInAddress<number | null>("pressure", null);
   const [more, setMore] = useInAddress("more", { wet: false, potable: false });
+  const [of] = useInAddress("of", "");
+  const [where] = useInAddress("where", "");
   const [weather, setWeather] = useInAddress("weather", { temperature: 288.15, humidity: 0.5 });
   const family = reference.series.find((s) => s.id === series);
   const mine = family?.sizes.find((s) => s.size === size)?.size ?? family?.sizes[0]?.size ?? null;
@@ -147,14 +151,17 @@ export function RepairBench({
           </p>
         ))}
         {found?.ways.map((m, n) => (
-          <OneWay key={m.title} mending={m} first={n === 0} />
+          <OneWay key={m.title} mending={m} first={n === 0} of={of} where={where} />
         ))}
+        {of && found && !found.ways.length && <MendedSo of={of} note="" />}
       </section>
     </div>
   );
 }
 
-function OneWay({ mending: m, first }: { mending: Mending; first: boolean }) {
+type WayProps = { mending: Mending; first: boolean; of: string; where: string };
+
+function OneWay({ mending: m, first, of, where }: WayProps) {
   const format = useFormat();
   const now = useNow(m.waits.length > 0);
   const facts = [
@@ -204,7 +211,12 @@ function OneWay({ mending: m, first }: { mending: Mending; first: boolean }) {
           <li key={b}>{b}</li>
         ))}
       </ul>
+      <AddToJob
+        fittings={m.buy.flatMap(([id, count]) => Array<string>(count).fill(id))}
+        note={where ? `mend at ${where}` : "mend"}
+      />
       <Cautions cautions={m.cautions} />
+      {of && <MendedSo of={of} note={m.title} />}
     </details>
   );
 }

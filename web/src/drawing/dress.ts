@@ -116,7 +116,7 @@ export function jointState(readiness: Readiness, joint: string): JointState {
   return readiness.joints[joint] ?? planned(joint);
 }
 
-const order: StateName[] = ["dry", "planned", "setting", "curing", "cured", "proved", "buried"];
+const order: StateName[] = ["leaks", "dry", "planned", "setting", "curing", "cured", "proved", "buried"];
 
 /** The state that asks for attention first among several joints. */
 export function worstState(joints: readonly Joint[], readiness: Readiness): StateName {

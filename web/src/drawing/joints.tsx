@@ -58,6 +58,14 @@ export const stateTone: Record<
     words: "buried",
     letter: "B",
   },
+  leaks: {
+    ring: "var(--color-fault)",
+    fill: "var(--color-panel)",
+    ink: "var(--color-fault)",
+    dash: "1.5 3",
+    words: "leaks: mend it",
+    letter: "L",
+  },
 };
 
 const methodPath: Record<string, string> = {

@@ -3,14 +3,25 @@ import type { Market, UnitSystem } from "../api/types";
 
 const keys = { units: "hydrarch.benchUnits", market: "hydrarch.benchMarket", job: "hydrarch.benchJob" } as const;
 
-/** The bench with a question as it was typed: an address that can be kept or sent. */
-/** The bench's question how such pipe is mended, where it lies so. */
-export const repairOf = (series: string, size: string, situation: string): string => {
-  const lies = { buried: "in ground", "in wall": "in wall" }[situation] ?? "in the open";
-  const said = { series, size, lies };
-  return `/bench/repair?${new URLSearchParams(Object.entries(said).map(([k, v]) => [k, JSON.stringify(v)]))}`;
+type Broken = {
+  series: string;
+  size: string;
+  situation: string;
+  broke?: string;
+  pressure?: number | null;
+  /** The record it closes, or the point or run it is at, with what that is called. */
+  of?: string;
+  where?: string;
 };
 
+/** The bench's question how such pipe is mended, where it lies so, with what is known of it. */
+export const repairOf = ({ situation, ...known }: Broken): string => {
+  const lies = { buried: "in ground", "in wall": "in wall" }[situation] ?? "in the open";
+  const said = Object.entries({ ...known, lies }).filter(([, v]) => v != null && v !== "");
+  return `/bench/repair?${new URLSearchParams(said.map(([k, v]) => [k, JSON.stringify(v)]))}`;
+};
+
+/** The bench with a question as it was typed: an address that can be kept or sent. */
 export const askedAt = (words: string): string => `/bench/join?ask=${encodeURIComponent(words)}`;
 
 /** Where the bench stands: its units, whose shops it buys in, and the job it was opened from. */

@@ -27,7 +27,12 @@ export function folded(
       if (event.count) stepped[event.of] = { at: event.at, by: event.by };
       else delete stepped[event.of];
     }
-    for (const joint of event.joints) {
+    // a mend of a record is about the joints of that record
+    const about =
+      event.kind === "mended" && !event.joints.length
+        ? Object.values(joints).flatMap((j) => (j.leak?.event === event.of ? [j.joint] : []))
+        : event.joints;
+    for (const joint of about) {
       joints[joint] = after(joints[joint] ?? planned(joint), event, procedures, now);
       for (const s of sections) if (s.joints.includes(joint)) touched.add(s.id);
     }
@@ -80,6 +85,11 @@ export const planned = (joint: string): JointState => ({
   level: null,
   level_at: null,
   level_by: "",
+  leak: null,
+  mend: null,
+  covered: false,
+  times: 0,
+  rushed: false,
 });
 
 /** Whether a joint is made as it is drawn; one that was drawn otherwise since is not. */
@@ -87,6 +97,8 @@ export const isMadeAsDrawn = (joint: JointState | undefined): boolean => isMade(
 
 const isMade = (joint: JointState | undefined): boolean =>
   joint !== undefined && joint.state !== "planned" && joint.state !== "dry";
+
+const said = ({ id, by, at }: Said) => ({ event: id, by, at });
 
 function after(was: JointState, event: Said, procedures: Procedures | null, now: number): JointState {
   const { at, by } = event;
@@ -112,6 +124,17 @@ function after(was: JointState, event: Said, procedures: Procedures | null, now:
       return { ...planned(was.joint), overrides: was.overrides, by, at };
     case "levelled":
       return { ...was, level: event.level ?? null, level_at: at, level_by: by };
+    case "leaked":
+      return { ...was, state: isMade(was) ? "leaks" : was.state, proved: false, looked: null, leak: said(event) };
+    case "mended":
+      return {
+        ...was,
+        state: isMade(was) ? "cured" : was.state,
+        proved: false,
+        looked: null,
+        leak: null,
+        mend: { ...said(event), says: event.note.trim() },
+      };
     case "looked":
       return isMade(was) ? { ...was, looked: at, looked_over: Boolean(event.override) } : was;
     default:

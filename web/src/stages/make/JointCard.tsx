@@ -19,6 +19,7 @@ import { TwoWords } from "../TwoWords";
 import { HoldTimer } from "./HoldTimer";
 import { Invert } from "./Invert";
 import { JointPicture } from "./JointPicture";
+import { Leak } from "./Leak";
 import { LeaveDry } from "./LeaveDry";
 import { WentWrong } from "./WentWrong";
 
@@ -200,6 +201,7 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
             Taken apart
           </Button>
         )}
+        {made && <Leak joint={joint} state={state} onLeaks={() => void record("leaked", false)} />}
         {made && (
           <WentWrong joint={joint.id} place={joint.place} onUndone={(which) => record("undone", false, which)} />
         )}

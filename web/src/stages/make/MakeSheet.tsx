@@ -41,7 +41,11 @@ export function MakeSheet() {
   const at = selected && known.has(selected) ? selected : (todo[0]?.joint ?? null);
   const index = work.findIndex((t) => t.joint === at);
   const rows = work.filter((t) =>
-    filter === "all" ? true : filter === "dry" ? state(t.joint) === "dry" : ["planned", "dry"].includes(state(t.joint)),
+    filter === "all"
+      ? true
+      : filter === "dry"
+        ? state(t.joint) === "dry"
+        : ["planned", "dry", "leaks"].includes(state(t.joint)),
   );
   const shown = new Map(rows.map((t) => [t.joint, t]));
   const made = work.length - todo.length;

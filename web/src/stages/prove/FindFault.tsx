@@ -229,7 +229,14 @@ function ExplainedBy({ explanation: e, number, scenario, again }: ExplainedProps
         {run && choice && !run.coupled && (
           <ToBench
             className="inline-flex items-center text-water underline"
-            href={repairOf(choice.series, choice.size, run.situation)}
+            href={repairOf({
+              series: choice.series,
+              size: choice.size,
+              situation: run.situation,
+              broke: e.kinds[0] === "leak" ? "leak at a joint" : "split",
+              of: run.id,
+              where: name(run.id),
+            })}
           >
             It is there: mend it
           </ToBench>

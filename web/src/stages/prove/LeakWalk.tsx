@@ -92,6 +92,7 @@ function Walk({ zone, override, onShut }: { zone: ZoneView; override: string; on
   const dry = (joint: string) => say([newEvent("looked", { joints: [joint], override })]);
   const leaks = async (joint: string) => {
     await onShut();
+    await say([newEvent("leaked", { joints: [joint], override })]);
     select(joint);
     go(`/job/${job.id}/make`);
   };

@@ -3,6 +3,7 @@ import type { FaultFinding } from "../../api/types";
 import { useReadyJob, useSay } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
 import { isPiped, namesOf } from "../../job/kinds";
+import { Mended } from "../../job/Mended";
 import { newEvent } from "../../job/newEvent";
 import { useReference } from "../../ui/context";
 import { clockTime } from "../../ui/format";
@@ -83,6 +84,10 @@ export function Signs({ finding, name, again }: SignsProps) {
   );
 }
 
+/** Whether what is found is put right by opening pipe or a joint, as a rule. */
+const opens = (kind: string): boolean =>
+  !["valve partly shut", "weak source", "regulator off", "siphon"].includes(kind);
+
 /** What was found here before, and who found it: what was read and seen until then counts no more. */
 export function Closed({ finding, name, again }: SignsProps) {
   if (!finding.closed.length) return null;
@@ -91,7 +96,11 @@ export function Closed({ finding, name, again }: SignsProps) {
       {finding.closed.map((f) => (
         <div key={f.event}>
           <b className="inline-block first-letter:uppercase">{f.kind}</b> found at {name(f.where)}: {f.by},{" "}
-          {clockTime(f.at)}. <Withdraw event={f.event} what="this find" onDone={() => void again()} />
+          {clockTime(f.at)}. {f.mended && `Mended by ${f.mended_by}: ${f.mended}. `}
+          <span className="inline-flex flex-wrap gap-x-4">
+            {!f.mended && <Mended of={f.event} opened={opens(f.kind)} onDone={() => void again()} />}
+            <Withdraw event={f.event} what="this find" onDone={() => void again()} />
+          </span>
         </div>
       ))}
       {finding.over > 0 && <p>{finding.over} earlier readings and signs count no more.</p>}

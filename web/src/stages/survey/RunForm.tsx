@@ -146,7 +146,12 @@ export function RunForm({ run }: { run: Run }) {
         <p className="mt-2">
           <ToBench
             className="text-water underline"
-            href={repairOf(series.id, run.size ?? choice?.size ?? "", run.situation)}
+            href={repairOf({
+              series: series.id,
+              size: run.size ?? choice?.size ?? "",
+              situation: run.situation,
+              of: run.id,
+            })}
           >
             It broke: how is it mended?
           </ToBench>
