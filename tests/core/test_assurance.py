@@ -19,6 +19,8 @@ WORDS = re.compile(
 )
 
 EARNED = {
+    "not tested": "tests.core.test_diagnosis.Honest.test_joints_nobody_proved_are_suspected",
+    "mended, not tested since": "tests.core.test_proof.Proof.test_a_leak_takes_the_proof_away_until_it_is_mended_and_tested",
     "Unfinished, by section": "tests.core.test_proof.HandedOver.test_all_done_is_said_with_its_figure",
     ": no unfinished work": "tests.core.test_proof.HandedOver.test_all_done_is_said_with_its_figure",
     "Your drawing is safe.": "tests.store.test_store.Killed.test_every_acknowledged_edit_survives_a_kill",

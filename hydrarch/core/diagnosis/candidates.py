@@ -35,6 +35,7 @@ __all__ = [
     "Found",
     "PossibleFault",
     "blocked_coefficient",
+    "pump_curve_of",
 ]
 
 FaultKind = Literal[
@@ -46,7 +47,8 @@ FaultKind = Literal[
     "worn",
     "clogged",
     "weak source",
-    "pump weak",
+    "pump worn",
+    "pump slow",
     "regulator off",
     "vessel waterlogged",
     "check valve passing",
@@ -67,7 +69,8 @@ FAULTS: tuple[FaultKind, ...] = (
     "worn",
     "clogged",
     "weak source",
-    "pump weak",
+    "pump worn",
+    "pump slow",
     "regulator off",
 )
 """Faults that change what the line gives, solved with each."""
@@ -92,7 +95,8 @@ PRIORS: Mapping[str, float] = {
     "worn": 0.08,
     "clogged": 0.10,
     "weak source": 0.12,
-    "pump weak": 0.08,
+    "pump worn": 0.05,
+    "pump slow": 0.03,
     "regulator off": 0.06,
     "vessel waterlogged": 0.20,
     "check valve passing": 0.08,
@@ -112,6 +116,7 @@ CONTRACTION = 0.62
 """Share of a sharp opening that the jet behind it fills (Weisbach's sharp orifice, in any handbook of hydraulics)."""
 _GRID = 7
 _NARROWED = ("valve partly shut", "check valve stuck", "filter clogged")
+_PUMPS: tuple[FaultKind, ...] = ("pump worn", "pump slow")
 _NEAR_TOP = 0.3  # m below the highest place of the pipe where air still gathers; from memory
 _STILL, _LEAST_FLOW = 1e-7, 2e-4
 """m³/s, 12 L/min: what a leak is a share of where nothing is open."""
@@ -229,7 +234,8 @@ class FaultyLine:
         pumps = [p for p in self._at(self.network.pumps) if self.plan.by_id[p].kind.role != "source"]
         held = self._at(self.network.regulators)
         for p in pumps:
-            yield PossibleFault("pump weak", p, PRIORS["pump weak"] / len(pumps))
+            yield PossibleFault("pump worn", p, PRIORS["pump worn"] / len(pumps))
+            yield PossibleFault("pump slow", p, PRIORS["pump slow"] / len(pumps))
         for p in held:
             yield PossibleFault("regulator off", p, PRIORS["regulator off"] / len(held))
 
@@ -259,6 +265,27 @@ class FaultyLine:
             for where in mine:
                 yield PossibleFault(kind, where, PRIORS[kind] / len(mine))
 
+    def runs_below(self, place: str) -> frozenset[str]:
+        """The drain runs that water from a point or run passes on its way down, that run among them."""
+        plan, lay = self.plan, self.model.lay
+        first = plan.run_by_id.get(place)
+        found = {place} if first is not None else set[str]()
+        waiting = [place]
+        if first is not None:
+            waiting = [min((e.point for e in first.ends), key=lambda p: plan.by_id[p].level)]
+        seen = set[str]()
+        while waiting:
+            point = waiting.pop()
+            if point in seen:
+                continue
+            seen.add(point)
+            for r in lay.at.get(point, ()):
+                (far,) = [e.point for e in plan.run_by_id[r].ends if e.point != point] or [point]
+                if lay.systems.drain(r) and plan.by_id[far].level <= plan.by_id[point].level + 1e-9:
+                    found.add(r)
+                    waiting.append(far)
+        return frozenset(found)
+
     def out_of(self, point: str) -> str | None:
         """The run at a device's outlet."""
         return next(
@@ -272,15 +299,15 @@ class FaultyLine:
 
     def sizes_of(self, fault: PossibleFault) -> NDArray[np.float64]:
         """The magnitudes that are tried: of a leak its flow (m³/s), of what is blocked the share of the bore left, of
-        an opening how many times it passes, of a source or pump how much of its head is gone, of a regulator how many
-        times what it should hold; 1 for what changes no flow.
+        an opening how many times it passes, of a source how much of its head is gone, of a worn pump how much of its most
+        flow runs back inside it, of a slow one how much of its speed is gone, of a regulator how many times what it should hold; 1 for what changes no flow.
         """
         if fault.kind == "leak":
             return np.geomspace(0.01, 3.0, _GRID) * self.total
         if fault.kind in ("worn", "clogged"):
             return np.geomspace(1.15, 3.0, _GRID) if fault.kind == "worn" else np.geomspace(0.1, 0.87, _GRID)
-        if fault.kind in ("weak source", "pump weak"):
-            return np.geomspace(0.03, 0.6 if fault.kind == "weak source" else 0.9, _GRID)
+        if fault.kind in ("weak source", *_PUMPS):
+            return np.geomspace(0.03, 0.8 if fault.kind == "pump worn" else 0.6, _GRID)
         if fault.kind == "regulator off":
             return np.geomspace(0.3, 2.5, _GRID)
         if fault.kind in TOLD_BY_SIGNS:
@@ -322,7 +349,7 @@ class FaultyLine:
         minor, times = self._minor.copy(), np.ones(len(self.network.emitters))
         drawn: dict[str, float] = {}
         heads: dict[str, float] = {}
-        driven: dict[str, float] = {}
+        driven: dict[str, tuple[FaultKind, float]] = {}
         if shut:
             minor[self.place[self.out_of(shut) or ""]] += SHUT_COEFFICIENT
         for fault, size in faults:
@@ -335,8 +362,8 @@ class FaultyLine:
             elif fault.kind == "weak source":
                 for node, head in self._source_heads(fault.where).items():
                     heads[node] = head - size * self._drive(fault.where)
-            elif fault.kind in ("pump weak", "regulator off"):
-                driven[fault.where] = 1 - size if fault.kind == "pump weak" else size
+            elif fault.kind in (*_PUMPS, "regulator off"):
+                driven[fault.where] = (fault.kind, size)
             else:
                 minor[self.place[self._narrowed(fault) or ""]] += blocked_coefficient(size)
         try:
@@ -414,7 +441,7 @@ class FaultyLine:
         times: NDArray[np.float64],
         drawn: Mapping[str, float],
         heads: Mapping[str, float],
-        driven: Mapping[str, float],
+        driven: Mapping[str, tuple[FaultKind, float]],
     ) -> Found:
         solver = self._solver
         if isinstance(solver, Solver) and not driven:
@@ -430,24 +457,19 @@ class FaultyLine:
             emitters=tuple(replace(e, k=e.k * float(t)) for e, t in zip(self.network.emitters, times, strict=True)),
             demands={n: self.network.demands.get(n, 0.0) + drawn.get(n, 0.0) for n in {*self.network.demands, *drawn}},
             heads={**self.network.heads, **heads},
-            pumps=tuple(self._slowed(p, driven) for p in self.network.pumps),
+            pumps=tuple(_ailing(p, driven) for p in self.network.pumps),
             regulators=tuple(self._held(r, driven) for r in self.network.regulators),
         )
         found = make_solver(network, self.model.wet, self.plan.conditions.friction).solve()
         return Found(found.heads, found.flows)
 
-    def _slowed(self, pump: PumpLink, driven: Mapping[str, float]) -> PumpLink:
-        """A pump with its heads so many times what they should be, where one is named for it."""
-        times = driven.get(pump.id.partition("~")[0], 1.0)
-        return pump if times == 1.0 else replace(pump, curve=tuple((q, h * times) for q, h in pump.curve))
-
-    def _held(self, link: RegulatorLink, driven: Mapping[str, float]) -> RegulatorLink:
+    def _held(self, link: RegulatorLink, driven: Mapping[str, tuple[FaultKind, float]]) -> RegulatorLink:
         """A regulator that holds so many times the pressure it should."""
         point = link.id.partition("~")[0]
         if point not in driven:
             return link
         level = self.plan.by_id[point].level
-        return replace(link, head=level + (link.head - level) * driven[point])
+        return replace(link, head=level + (link.head - level) * driven[point][1])
 
     def pressure(self, found: Found, point: str) -> float | None:
         """Gauge pressure (Pa) of the pipe at a point; None where no water was worked out."""
@@ -472,6 +494,27 @@ class FaultyLine:
             for name, start, stop in ways
             if (start in nodes) != (stop in nodes)
         )
+
+
+def _ailing(pump: PumpLink, driven: Mapping[str, tuple[FaultKind, float]]) -> PumpLink:
+    """A pump with what is wrong with it, where something is."""
+    kind, size = driven.get(pump.id.partition("~")[0], ("", 0.0))
+    return replace(pump, curve=pump_curve_of(kind, size, pump.curve)) if kind in _PUMPS else pump
+
+
+def pump_curve_of(kind: str, size: float, curve: Sequence[tuple[float, float]]) -> tuple[tuple[float, float], ...]:
+    """The curve of (flow, head) points of a pump that is worn or slow, by `size`, a share from 0 up to 1.
+
+    Slow, as with the wrong speed or the wrong way round, it follows the affinity laws: flow as the speed, head as its
+    square. Worn, so much of its most flow runs back inside it through rings and clearances, and what leaves it is less
+    by that at each head. Both laws are in any handbook of pumps.
+    """
+    if kind == "pump slow":
+        return tuple((q * (1 - size), h * (1 - size) ** 2) for q, h in curve)
+    flows, heads = [q for q, _ in curve], [h for _, h in curve]
+    back = size * flows[-1]
+    first = (0.0, float(np.interp(back, flows, heads)))
+    return (first, *((q - back, h) for q, h in curve if q - back > 1e-9))
 
 
 def _middle(run: str) -> str:

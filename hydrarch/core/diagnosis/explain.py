@@ -231,6 +231,10 @@ def explained(line: FaultyLine, seen: Sequence[SeenHere], signs_seen: Sequence[S
     )
 
 
+_FIT_ALIKE = 0.1
+"""How far apart in log likelihood signs leave two places that are told as one."""
+
+
 class _Weigher:
     """Readings, and how well what is solved agrees with them."""
 
@@ -277,8 +281,12 @@ class _Weigher:
         )
 
     def _near(self, fault: str, seen: str) -> bool:
-        """Whether a fault's place is where a sign was seen, or touches it."""
+        """Whether a fault's place is where a sign was seen, or touches it; in a drain, whether the water from there runs
+        through it: what is blocked holds up all that is above it, and nothing below.
+        """
         runs = self.line.plan.run_by_id
+        if fault in runs and self.line.model.lay.systems.drain(fault):
+            return fault in self.line.runs_below(seen)
         mine = {fault, *(runs[fault].points if fault in runs else ())}
         theirs = {seen, *(runs[seen].points if seen in runs else ())}
         return bool(mine & theirs)
@@ -438,23 +446,24 @@ def _alike(
         if (at := weigh.shows((), line.rest, p, what, shut)) is not None
     ]
     doubts = np.array([_doubt(at, what) for _, what, _, at in spots])
-    groups: list[tuple[_Values, list[tuple[float, _Sizes]]]] = []
+    groups: list[tuple[_Values, float, list[tuple[float, _Sizes]]]] = []
     for share, mine in ranked:
         best = _best(mine)
         if share < _FAR:
-            groups.append((np.zeros(0), [(share, mine)]))
+            groups.append((np.zeros(0), 0.0, [(share, mine)]))
             continue
+        told = weigh.by_signs([f for f, _ in best.faults])
         gives = np.array([weigh.shows(best.faults, best.found, p, what, shut) or 0.0 for p, what, shut, _ in spots])
         kinds = tuple(f.kind for f, _ in best.faults)
-        for theirs, group in groups:
+        for theirs, by_signs, group in groups:
             first = _best(group[0][1]).faults
             same = len(kinds) == 1 and tuple(f.kind for f, _ in first) == kinds and len(theirs) == len(gives)
-            if same and np.all(np.abs(gives - theirs) <= 2 * doubts):
+            if same and abs(told - by_signs) < _FIT_ALIKE and np.all(np.abs(gives - theirs) <= 2 * doubts):
                 group.append((share, mine))
                 break
         else:
-            groups.append((gives, [(share, mine)]))
-    return sorted((g for _, g in groups), key=lambda g: -sum(share for share, _ in g))
+            groups.append((gives, told, [(share, mine)]))
+    return sorted((g for *_, g in groups), key=lambda g: -sum(share for share, _ in g))
 
 
 def _doubt(at: float, what: Measured) -> float:

@@ -27,6 +27,9 @@ SignAt = Literal["outlet", "place", "line"]
 _ELSEWHERE = 1.5  # times the usual share, where the fault is of the kind but at another place
 _WEAK, _DEAD = 0.85, 0.1  # of its flow: below the first an outlet is called weak, below the second dead; from memory
 _SOFT = 0.04  # of its flow: how far people's words for it spread; from memory
+_RUNS_WELL = "drains-well"
+_HOLD_UP = ("roots", "belly")
+"""Faults that hold up whatever comes to them: where a drain runs as it should, none of them is below."""
 _LEAST = 0.02  # of a sign that is seen though the line does not give it: people err
 
 
@@ -85,6 +88,8 @@ def sign_called(name: str) -> Sign:
 
 def sign_fit(sign: Sign, faults: Iterable[tuple[str, bool]]) -> float:
     """The log of how often a sign is seen with faults, each with whether it is at the place the sign is seen."""
+    if sign.id == _RUNS_WELL:
+        return log(USUAL if any(here and kind in _HOLD_UP for kind, here in faults) else 1 - USUAL)
     shares = [USUAL]
     for kind, here in faults:
         share = sign.shares.get(kind)

@@ -27,7 +27,7 @@ _SUSPECT: Mapping[str, float] = {
     "made more than once": 2.0,
     "passed with a reason": 2.0,
     "of a way that comes apart again": 1.5,
-    "cured by the shorter of two schools": 1.5,
+    "given the shorter of two schools of waiting": 1.5,
 }
 """How many times likelier than a sound one a joint leaks of which that is so; what is so together is multiplied. From
 memory, for want of a survey.
@@ -97,4 +97,4 @@ def _told(plan: Plan, usual: Plan, joint: Joint, state: JointState | None) -> It
         yield "of a way that comes apart again"
     mine, theirs = joint_cure(plan, joint, 0.0), joint_cure(usual, joint, 0.0)
     if mine is not None and theirs is not None and mine.cure < theirs.cure:
-        yield "cured by the shorter of two schools"
+        yield "given the shorter of two schools of waiting"

@@ -5200,7 +5200,7 @@ export interface components {
             /** Gives */
             gives: number[];
             /** Kinds */
-            kinds: ("leak" | "blocked pipe" | "valve partly shut" | "check valve stuck" | "filter clogged" | "worn" | "clogged" | "weak source" | "pump weak" | "regulator off" | "vessel waterlogged" | "check valve passing" | "valve passing" | "suction air" | "air trapped" | "roots" | "belly" | "liner leak" | "siphon")[];
+            kinds: ("leak" | "blocked pipe" | "valve partly shut" | "check valve stuck" | "filter clogged" | "worn" | "clogged" | "weak source" | "pump worn" | "pump slow" | "regulator off" | "vessel waterlogged" | "check valve passing" | "valve passing" | "suction air" | "air trapped" | "roots" | "belly" | "liner leak" | "siphon")[];
             /**
              * Measured
              * @default true

@@ -94,7 +94,7 @@ function Found({ finding, onScenario, again }: FoundProps) {
       <Closed finding={finding} name={name} again={again} />
       <Signs finding={finding} name={name} again={again} />
       {(found.readings.length > 0 || found.signs > 0) && (
-        <Explanations found={found} scenario={finding.scenario} again={again} />
+        <Explanations found={found} scenario={finding.scenario} suspected={finding.suspected} again={again} />
       )}
       <NextReading key={`${found.next?.point} ${found.next?.shut}`} finding={finding} again={again} />
       {found.looks.length > 1 && (
@@ -146,7 +146,8 @@ const KINDS: Record<string, string> = {
   worn: "Nozzle or washer worn or lost",
   clogged: "Outlet clogged",
   "weak source": "Source or its pump weaker than entered",
-  "pump weak": "Pump worn, reversed, slow or full of air",
+  "pump worn": "Pump worn inside",
+  "pump slow": "Pump slow: wrong speed, wrong way round or air in it",
   "regulator off": "Regulator off its setting",
   "vessel waterlogged": "Pressure vessel waterlogged",
   "check valve passing": "Check valve passes backward",
@@ -159,9 +160,14 @@ const KINDS: Record<string, string> = {
   siphon: "Siphon runs it out",
 };
 
-type ExplanationsProps = { found: Diagnosis; scenario: string; again: () => Promise<void> };
+type ExplanationsProps = {
+  found: Diagnosis;
+  scenario: string;
+  suspected: FaultFinding["suspected"];
+  again: () => Promise<void>;
+};
 
-function Explanations({ found, scenario, again }: ExplanationsProps) {
+function Explanations({ found, scenario, suspected, again }: ExplanationsProps) {
   const percent = (share: number) => `${Math.round(share * 100)} %`;
   return (
     <section aria-label="What would explain it">
@@ -178,6 +184,7 @@ function Explanations({ found, scenario, again }: ExplanationsProps) {
             explanation={e}
             number={n + 1}
             scenario={scenario}
+            suspected={suspected}
             again={again}
           />
         ))}
@@ -190,9 +197,12 @@ function Explanations({ found, scenario, again }: ExplanationsProps) {
   );
 }
 
-type ExplainedProps = Pick<ExplanationsProps, "scenario" | "again"> & { explanation: Explanation; number: number };
+type ExplainedProps = Pick<ExplanationsProps, "scenario" | "suspected" | "again"> & {
+  explanation: Explanation;
+  number: number;
+};
 
-function ExplainedBy({ explanation: e, number, scenario, again }: ExplainedProps) {
+function ExplainedBy({ explanation: e, number, scenario, suspected, again }: ExplainedProps) {
   const { say } = useSay();
   const [sure, setSure] = useState(false);
   const { plan, derived } = useReadyJob();
@@ -201,6 +211,7 @@ function ExplainedBy({ explanation: e, number, scenario, again }: ExplainedProps
   const size = useSizeWords();
   const places = e.places.flat();
   const run = plan.runs.find((r) => r.id === places[0]);
+  const why = suspected[places[0] ?? ""] ?? [];
   const choice = run && derived.sizes.choices[run.id];
   const found = async () => {
     const seen = { what: "found", word: e.kinds[0] ?? "", scenario, value: 0, error: 1, shut: "" } as const;
@@ -222,6 +233,11 @@ function ExplainedBy({ explanation: e, number, scenario, again }: ExplainedProps
       <div className="mt-1 h-1.5 bg-line" aria-hidden>
         <div className="h-1.5 bg-water" style={{ width: `${Math.round(e.probability * 100)}%` }} />
       </div>
+      {e.kinds[0] === "leak" && why.length > 0 && (
+        <p className="mt-1 text-[0.8125rem] text-muted">
+          Joints there: {why.map(([what, count]) => `${count} ${what}`).join(", ")}.
+        </p>
+      )}
       <p className="mt-1 flex flex-wrap gap-3">
         <Button tone="quiet" onClick={() => select(places[0] ?? null)}>
           Show me
@@ -273,7 +289,9 @@ function useSizeWords(): (kind: string, size: number) => string {
     if (kind === "leak") return `about ${format(size, "flow")}`;
     if (kind === "worn" || kind === "clogged") return `about ${size.toFixed(1)} times what it should pass`;
     if (kind === "regulator off") return `its pressure about ${size.toFixed(1)} times what it is set to`;
-    if (kind === "weak source" || kind === "pump weak") return `about ${Math.round(size * 100)} % of its pressure gone`;
+    if (kind === "pump worn") return `about ${Math.round(size * 100)} % of its flow runs back inside`;
+    if (kind === "pump slow") return `about ${Math.round(size * 100)} % of its speed gone`;
+    if (kind === "weak source") return `about ${Math.round(size * 100)} % of its pressure gone`;
     return `bore down to about ${format(size, "takeoff")}`;
   };
 }
