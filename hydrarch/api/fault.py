@@ -59,7 +59,7 @@ class SignOffered:
 @dataclass(frozen=True, slots=True)
 class FaultFound:
     """A fault that was found: by its event, its kind, where, by whom and when (s since 1970), and what was done about it,
-    by whom; both "" where nobody said.
+    by whom; both "" where nobody said. What was mended at a place with nothing found there has no kind.
     """
 
     event: str
@@ -149,6 +149,7 @@ def _asked(service: Service, job_id: str, scenario: str) -> _Asked:
     with service.log(job_id) as log:
         every_one = sorted((e for e in log.observed if e.seen is not None), key=lambda e: (e.at, e.id))
         mends = {e.of: e for e in standing_events(log.events) if e.kind == "mended"}
+    places = {*found.plan.by_id, *found.plan.run_by_id}
     closed = tuple(
         FaultFound(
             e.id,
@@ -162,10 +163,13 @@ def _asked(service: Service, job_id: str, scenario: str) -> _Asked:
         for e in every_one
         if e.seen is not None and e.seen.what == "found"
     )
+    at_places = tuple(
+        FaultFound(m.id, "", m.of, m.by, m.at, m.note.strip(), m.by) for m in mends.values() if m.of in places
+    )
+    closed = tuple(sorted((*closed, *at_places), key=lambda f: f.at))
     since = closed[-1].at if closed else -1.0
     now = [e for e in every_one if e.at > since]
     observed = [e for e in now if e.seen is not None and e.seen.what in ("pressure", "flow")]
-    places = {*found.plan.by_id, *found.plan.run_by_id}
     seen_signs = tuple(
         SignSeen(e.id, e.seen.word, e.of or "")
         for e in now
@@ -195,7 +199,7 @@ def _asked(service: Service, job_id: str, scenario: str) -> _Asked:
         suspicions=suspicions(found.plan, derived.assembly.joints, ready.joints, derived.layout),
         scenarios=tuple(FaultScenario(s.id, s.name, counts[s.id]) for s in every),
         by={e.id: (e.by, e.at) for e, _ in mine},
-        over=len(every_one) - len(now) - len(closed),
+        over=sum(e.seen is not None and e.seen.what != "found" for e in every_one if e.at <= since),
         signs=seen_signs,
         closed=closed,
         gone=_gone(now, set(known), places, seen_signs),

@@ -76,8 +76,28 @@ class FaultFound(WithClient):
         self.assertEqual([(c["kind"], c["where"], c["by"]) for c in closed["closed"]], [("leak", run, "Ash")])
         self.assertEqual((closed["signs"], closed["found"]["readings"], closed["found"]["nothing"]), ([], [], 1.0))
         self.assertEqual(closed["over"], 2)
+        mend = {"id": str(uuid.uuid4()), "kind": "mended", "at": time.time() - 1, "by": "Rowan", "joints": []}
+        mend |= {"of": closed["closed"][0]["event"], "note": "a coupling", "count": 1}
+        self.assertTrue(self.client.post(f"/api/jobs/{job}/events", json=[mend]).json()["events"][0]["kept"])
+        mended = self.client.get(f"/api/jobs/{job}/fault?scenario=heads").json()
+        self.assertEqual([(c["mended"], c["mended_by"]) for c in mended["closed"]], [("a coupling", "Rowan")])
+        self.assertIn("mended before", {what for why in mended["suspected"].values() for what, _ in why})
         again = self.client.post("/api/import", content=self.client.get(f"/api/jobs/{job}/export/job").content)
         self.assertEqual(again.status_code, 201, again.text)
+
+    def test_a_mend_at_a_place_closes_the_search(self) -> None:
+        """The line is another since: what was read before counts no more."""
+        job = self.client.post(f"/api/jobs/{MEADOW_ID}/copy").json()["id"]
+        before = self.client.get(f"/api/jobs/{job}/fault?scenario=heads").json()
+        run = self.client.get(f"/api/jobs/{job}").json()["plan"]["runs"][3]["id"]
+        mend = {"id": str(uuid.uuid4()), "kind": "mended", "at": time.time() - 1, "by": "Rowan", "joints": []}
+        mend |= {"of": run, "note": "two slip couplings", "count": 1}
+        self.assertTrue(self.client.post(f"/api/jobs/{job}/events", json=[mend]).json()["events"][0]["kept"])
+        closed = self.client.get(f"/api/jobs/{job}/fault?scenario=heads").json()
+        self.assertEqual(
+            [(c["kind"], c["where"], c["mended"]) for c in closed["closed"]], [("", run, "two slip couplings")]
+        )
+        self.assertEqual((closed["found"]["readings"], closed["over"]), ([], len(before["found"]["readings"])))
 
     def test_a_job_with_nothing_drawn(self) -> None:
         """Nothing to read, and nothing to explain."""

@@ -61,8 +61,9 @@ class Presses(Browsing):
         expect(box).to_have_value("")
 
     def parts(self) -> Locator:
-        """The whole parts list."""
+        """The whole parts list, of what is drawn and saved: what is chosen comes before it as soon as that is worked out."""
         page = self.page
+        expect(page.get_by_text(re.compile("^saved, no[.]"))).to_be_visible()
         self.press(page.get_by_role("navigation", name="Stages").get_by_role("link", name="Join"))
         everything, found = page.get_by_role("button", name="All parts"), page.get_by_role("region", name="Parts list")
         expect(everything.or_(found).first).to_be_visible()

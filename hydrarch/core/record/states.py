@@ -277,7 +277,7 @@ def spoken_state(joint: JointState) -> str:
         return "LEAKS, not mended" + (", buried" if joint.covered else "")
     if joint.state in MADE and not joint.matches:
         return "made to another drawing than this one"
-    if joint.mend is not None and not joint.proved and joint.looked is None:
+    if joint.state in MADE and joint.mend is not None and not joint.proved and joint.looked is None:
         return "mended, not tested since" + (", buried" if joint.covered else "")
     seen = joint.looked is not None and not joint.looked_over
     return {
@@ -359,6 +359,9 @@ def _state(plan: Plan, joint: Joint, record: Record, now: float, need: TestNeed,
             overrides=tuple(record.overrides),
             purpose=record.purpose,
             event=record.event,
+            leak=record.leak,
+            mend=record.mend,
+            times=record.made,
             **_levelled(record),
         )
     clock = joint_cure(plan, joint, need.test, record.temperature)

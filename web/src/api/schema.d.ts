@@ -5287,7 +5287,7 @@ export interface components {
         /**
          * FaultFound
          * @description A fault that was found: by its event, its kind, where, by whom and when (s since 1970), and what was done about it,
-         *     by whom; both "" where nobody said.
+         *     by whom; both "" where nobody said. What was mended at a place with nothing found there has no kind.
          */
         FaultFound: {
             /** At */

@@ -201,7 +201,7 @@ export function JointCard({ joint, why, angle, now, onMove }: CardProps) {
             Taken apart
           </Button>
         )}
-        {made && <Leak joint={joint} state={state} onLeaks={() => void record("leaked", false)} />}
+        {(made || state.leak) && <Leak joint={joint} state={state} onLeaks={() => void record("leaked", false)} />}
         {made && (
           <WentWrong joint={joint.id} place={joint.place} onUndone={(which) => record("undone", false, which)} />
         )}

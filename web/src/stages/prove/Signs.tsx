@@ -95,8 +95,14 @@ export function Closed({ finding, name, again }: SignsProps) {
     <Box tone="proved">
       {finding.closed.map((f) => (
         <div key={f.event}>
-          <b className="inline-block first-letter:uppercase">{f.kind}</b> found at {name(f.where)}: {f.by},{" "}
-          {clockTime(f.at)}. {f.mended && `Mended by ${f.mended_by}: ${f.mended}. `}
+          {f.kind ? (
+            <>
+              <b className="inline-block first-letter:uppercase">{f.kind}</b> found at {name(f.where)}
+            </>
+          ) : (
+            <b>At {name(f.where)}</b>
+          )}
+          : {f.by}, {clockTime(f.at)}. {f.mended && `Mended by ${f.mended_by}: ${f.mended}. `}
           <span className="inline-flex flex-wrap gap-x-4">
             {!f.mended && <Mended of={f.event} opened={opens(f.kind)} onDone={() => void again()} />}
             <Withdraw event={f.event} what="this find" onDone={() => void again()} />
