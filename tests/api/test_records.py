@@ -164,7 +164,8 @@ class Records(WithClient):
         self.assertTrue(self.stands(event("buried", section="sec-R1"))["sections"]["sec-R1"]["buried"])
 
     def test_a_leak_on_a_run_is_mended(self) -> None:
-        """Said of a run, it is of all its joints; a mend of that record closes it on all of them. What is mended is in the
+        """Said of a run, it is of all its joints; a mend of that record closes it on all of them. What is mended is in
+        the
         record or on the drawing, and it is said what was done.
         """
         whole = self.client.get(f"/api/jobs/{DEMO_ID}/export/job").json()

@@ -91,7 +91,8 @@ class Proof(unittest.TestCase):
                 self.assertGreater(ready.hand_over.unproved, 0)
 
     def test_a_leak_takes_the_proof_away_until_it_is_mended_and_tested(self) -> None:
-        """Tested, then seen leaking: nothing says tested or seen dry any more, no gate opens and the hand-over tells it.
+        """Tested, then seen leaking: nothing says tested or seen dry any more, no gate opens and the hand-over tells
+        it.
         A mend takes the leak away and brings no proof back; a test after the mend does. What was buried was dug up for
         the mend. A leak that was withdrawn was none.
         """
@@ -123,6 +124,23 @@ class Proof(unittest.TestCase):
         (leak,) = (e for e in job.events if e.kind == "leaked")
         job.say("withdrawn", 6 * DAY, [], of=leak.id, note="it was rain")
         self.assertTrue(job.stands().sections[job.section.id].proved)
+
+    def test_a_mend_waits_before_pressure(self) -> None:
+        """Pipe that was opened may have been cemented: no gate opens, and no test counts, until that would have set;
+        what
+        was only drawn up again waits for nothing.
+        """
+        for opened, waits in ((1, True), (0, False)):
+            with self.subTest(opened=opened):
+                job = made().test(DAY)
+                one = job.section.joints[0]
+                job.say("leaked", 3 * DAY, [one]).say("mended", 4 * DAY, [one], of="x", note="so", count=opened)
+                soon = job.stands(4 * DAY + 60).sections[job.section.id]
+                self.assertEqual((soon.pressurise.open, soon.fill.open), (not waits, not waits))
+                job.test(4 * DAY + 120)
+                self.assertEqual(job.stands().sections[job.section.id].proved, not waits)
+                self.assertTrue(job.test(8 * DAY).stands().sections[job.section.id].proved)
+                self.assertFalse(job.stands().joints[one].rushed)
 
     def test_a_test_before_it_was_cured_is_remembered(self) -> None:
         """It makes the joint suspected later, until it is made anew."""

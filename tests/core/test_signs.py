@@ -135,7 +135,8 @@ class OnlySigns(unittest.TestCase):
         self.assertEqual(found.explanations[0].places[0], (drain["id"],))
 
     def test_where_a_drain_is_held_up(self) -> None:
-        """Two inlets on one drain: where both run slowly it is below where they meet; where the other runs as it should,
+        """Two inlets on one drain: where both run slowly it is below where they meet; where the other runs as it
+        should,
         it is the slow one's own pipe. Common practice.
         """
         spots = [
@@ -172,7 +173,8 @@ class Driven(unittest.TestCase):
     """Pumps in the line and regulators, by what is read."""
 
     def test_a_pump_that_is_slow_or_worn(self) -> None:
-        """At nine tenths of its speed, nine tenths of the flow and 0.81 of the head (affinity laws); worn, the same heads
+        """At nine tenths of its speed, nine tenths of the flow and 0.81 of the head (affinity laws); worn, the same
+        heads
         at a tenth of its most flow less. Shut in, the slow one shows it more.
         """
         curve = ((0.0, 40.0), (0.002, 30.0), (0.004, 10.0))
@@ -183,7 +185,8 @@ class Driven(unittest.TestCase):
         self.assertAlmostEqual(worn[0][1], 38.0)
 
     def test_a_booster_that_is_slow(self) -> None:
-        """Three tenths of its speed gone, read before and behind it: the pump, and about how much; whether worn or slow, one flow does not
+        """Three tenths of its speed gone, read before and behind it: the pump, and about how much; whether worn or
+        slow, one flow does not
         tell.
         """
         body = spine(3, random.Random(2))

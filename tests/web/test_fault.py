@@ -62,7 +62,8 @@ class FindingAFault(Browsing):
         expect(told.get_by_role("listitem").first).to_contain_text("Valve partly shut")
 
     def test_a_leak_in_the_walk_goes_to_the_bench_and_back(self) -> None:
-        """A leak at a joint that was tested: said in one press, kept, told on its card, mended at the bench with what is
+        """A leak at a joint that was tested: said in one press, kept, told on its card, mended at the bench with what
+        is
         known of its pipe, and written into the record; its tests count no more.
         """
         page = self.page

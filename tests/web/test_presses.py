@@ -1,4 +1,6 @@
-"""How many presses a job takes from an empty list to its parts list: clicks, keys, and a typed word or sentence as one."""
+"""How many presses a job takes from an empty list to its parts list: clicks, keys, and a typed word or sentence as
+one.
+"""
 
 import re
 
@@ -61,7 +63,9 @@ class Presses(Browsing):
         expect(box).to_have_value("")
 
     def parts(self) -> Locator:
-        """The whole parts list, of what is drawn and saved: what is chosen comes before it as soon as that is worked out."""
+        """The whole parts list, of what is drawn and saved: what is chosen comes before it as soon as that is worked
+        out.
+        """
         page = self.page
         expect(page.get_by_text(re.compile("^saved, no[.]"))).to_be_visible()
         self.press(page.get_by_role("navigation", name="Stages").get_by_role("link", name="Join"))

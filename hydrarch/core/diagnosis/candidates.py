@@ -299,8 +299,10 @@ class FaultyLine:
 
     def sizes_of(self, fault: PossibleFault) -> NDArray[np.float64]:
         """The magnitudes that are tried: of a leak its flow (m³/s), of what is blocked the share of the bore left, of
-        an opening how many times it passes, of a source how much of its head is gone, of a worn pump how much of its most
-        flow runs back inside it, of a slow one how much of its speed is gone, of a regulator how many times what it should hold; 1 for what changes no flow.
+        an opening how many times it passes, of a source how much of its head is gone, of a worn pump how much of its
+        most
+        flow runs back inside it, of a slow one how much of its speed is gone, of a regulator how many times what it
+        should hold; 1 for what changes no flow.
         """
         if fault.kind == "leak":
             return np.geomspace(0.01, 3.0, _GRID) * self.total

@@ -281,7 +281,8 @@ class _Weigher:
         )
 
     def _near(self, fault: str, seen: str) -> bool:
-        """Whether a fault's place is where a sign was seen, or touches it; in a drain, whether the water from there runs
+        """Whether a fault's place is where a sign was seen, or touches it; in a drain, whether the water from there
+        runs
         through it: what is blocked holds up all that is above it, and nothing below.
         """
         runs = self.line.plan.run_by_id

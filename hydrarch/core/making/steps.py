@@ -32,6 +32,7 @@ __all__ = [
     "other_mark",
     "hold_time",
     "joint_cure",
+    "mend_wait",
     "procedure",
     "step_problems",
     "steps_of",
@@ -149,6 +150,21 @@ def joint_cure(plan: Plan, joint: Joint, pressure: float, temperature: float | N
         pressure = 0.0
     coldest = min(plan.conditions.air_temperature, temperature or plan.conditions.air_temperature)
     practice = choose_practice(plan.practices_at(joint.point), "cure")
+    return cure_time(joint.size, coldest, plan.conditions.humidity, pressure, practice, plan.units)
+
+
+def mend_wait(plan: Plan, joint: Joint, pressure: float) -> CureTime | None:
+    """The clocks of a mend at a joint by which pipe was opened, from the mend on; None where nothing can have set.
+
+    How it was mended is said in words, which are not read: it waits as for cement of that size, which nearly all of it
+    sets within, unless its pipe is one that no cement joins.
+    """
+    own = joint_cure(plan, joint, pressure)
+    pipes = [series(pipe_called(side.pipe).series).material for side in (joint.a, joint.b) if side.pipe]
+    if own is not None or (pipes and "pvc" not in pipes):
+        return own
+    practice = choose_practice(plan.practices_at(joint.point), "cure")
+    coldest = plan.conditions.air_temperature
     return cure_time(joint.size, coldest, plan.conditions.humidity, pressure, practice, plan.units)
 
 

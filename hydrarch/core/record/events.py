@@ -164,7 +164,8 @@ class Event:
     unfinished then. `of` names what an event is about: the hand-over that is taken over, what was tended to, got
     (`count` of it now in the basket) or laid out (1, or 0 where it was taken back), the step of a changeover that was
     done (1, or 0 where that was said by mistake), or the event that is withdrawn.
-    What `leaked` did so at its joints, or at `of`, a point or run; `mended` is `of` such a record, or of a point or run:
+    What `leaked` did so at its joints, or at `of`, a point or run; `mended` is `of` such a record, or of a point or
+    run:
     `note` says what was done, `count` is 1 where pipe or a joint was opened for it, 0 where not.
     `level` (m) is the invert that was read at a joint of a drain, `seen` what was read at a place of the line to find a
     fault.

@@ -24,7 +24,8 @@ def joints_hit(event: Event, joints: Iterable[Joint], lay: Layout, log: Log) -> 
     """The joints, by name, that a leak or a mend is about: those it names; of a point or run all that are there; of an
     earlier record those of that.
 
-    A fault that was found, and is no leak, is about none; nor is a mend for which nothing was opened, but of a leak: what leaked is tested again, however it was mended.
+    A fault that was found, and is no leak, is about none; nor is a mend for which nothing was opened, but of a leak:
+    what leaked is tested again, however it was mended.
     """
     if event.kind == "observed" and (event.seen is None or event.seen.what != "found" or event.seen.word != "leak"):
         return ()

@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from hydrarch.core.joining.assembled import Joint
-from hydrarch.core.making.steps import joint_cure
+from hydrarch.core.making.steps import joint_cure, mend_wait
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.record.events import Event, JointMark, JointSpot, standing_events
 from hydrarch.core.record.proof import TestNeed, clashing_tests, test_end
@@ -67,12 +67,16 @@ class SeenLeak:
 
 @dataclass(frozen=True, slots=True)
 class Mend:
-    """What was done to a joint, or to its pipe, after it leaked or broke: by whom, when (s since 1970), in words."""
+    """What was done to a joint, or to its pipe, after it leaked or broke: by whom, when (s since 1970), in words, and
+    whether
+    pipe was opened for it: then it waits anew.
+    """
 
     event: str
     by: str
     at: float
     says: str
+    opened: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,7 +93,8 @@ class JointState:
     changed; `spot` where it was drawn when it was made, None where no record says. `level` is the invert (m) read there
     last since it was made or set down, `level_at` when and `level_by` by whom. `leak` is what was seen of a leak that
     nobody mended yet: such a joint proves nothing, whatever test it had. `mend` is the last mend since it was made, by
-    which pipe was opened: what was tested or buried before it was so no more. `covered` is whether it is buried, `times` how often it
+    which pipe was opened: what was tested or buried before it was so no more. `covered` is whether it is buried,
+    `times` how often it
     was made, `rushed` whether it saw a test before it was cured.
     """
 
@@ -341,7 +346,7 @@ def _apply(record: Record, event: Event, signature: str) -> None:
             record.leak, record.looked = SeenLeak(event.id, event.by, event.at), None
         case "mended":
             record.leak = None
-            record.mend = Mend(event.id, event.by, event.at, event.note.strip())
+            record.mend = Mend(event.id, event.by, event.at, event.note.strip(), bool(event.count))
             record.tests, record.buried, record.looked = [], False, None
 
 
@@ -368,6 +373,14 @@ def _state(plan: Plan, joint: Joint, record: Record, now: float, need: TestNeed,
     set_at = record.at + clock.set if clock else record.at
     cured_at = record.at + clock.cure if clock else record.at
     fill_at = record.at + clock.fill if clock else record.at
+    rushed = record.early is not None and record.early < cured_at
+    if record.mend is not None and record.mend.opened:
+        again, since = mend_wait(plan, joint, need.test), record.mend.at
+        if again is not None:
+            set_at, cured_at, fill_at = (
+                max(mine, since + wait)
+                for mine, wait in ((set_at, again.set), (cured_at, again.cure), (fill_at, again.fill))
+            )
     clash = _clash(record)
     proved = matches and not clash and record.leak is None and _held(record, joint, need, cured_at, refused)
     looked = record.looked
@@ -407,7 +420,7 @@ def _state(plan: Plan, joint: Joint, record: Record, now: float, need: TestNeed,
         mend=record.mend,
         covered=record.buried,
         times=record.made,
-        rushed=record.early is not None and record.early < cured_at,
+        rushed=rushed,
         **_levelled(record),
     )
 

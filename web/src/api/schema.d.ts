@@ -5286,7 +5286,8 @@ export interface components {
         };
         /**
          * FaultFound
-         * @description A fault that was found: by its event, its kind, where, by whom and when (s since 1970), and what was done about it,
+         * @description A fault that was found: by its event, its kind, where, by whom and when (s since 1970), and what was done about
+         *     it,
          *     by whom; both "" where nobody said. What was mended at a place with nothing found there has no kind.
          */
         FaultFound: {
@@ -6637,7 +6638,8 @@ export interface components {
          *     changed; `spot` where it was drawn when it was made, None where no record says. `level` is the invert (m) read there
          *     last since it was made or set down, `level_at` when and `level_by` by whom. `leak` is what was seen of a leak that
          *     nobody mended yet: such a joint proves nothing, whatever test it had. `mend` is the last mend since it was made, by
-         *     which pipe was opened: what was tested or buried before it was so no more. `covered` is whether it is buried, `times` how often it
+         *     which pipe was opened: what was tested or buried before it was so no more. `covered` is whether it is buried,
+         *     `times` how often it
          *     was made, `rushed` whether it saw a test before it was cured.
          */
         JointState: {
@@ -7614,7 +7616,9 @@ export interface components {
         };
         /**
          * Mend
-         * @description What was done to a joint, or to its pipe, after it leaked or broke: by whom, when (s since 1970), in words.
+         * @description What was done to a joint, or to its pipe, after it leaked or broke: by whom, when (s since 1970), in words, and
+         *     whether
+         *     pipe was opened for it: then it waits anew.
          */
         Mend: {
             /** At */
@@ -7623,6 +7627,11 @@ export interface components {
             by: string;
             /** Event */
             event: string;
+            /**
+             * Opened
+             * @default true
+             */
+            opened: boolean;
             /** Says */
             says: string;
         };

@@ -1,8 +1,8 @@
 import { useState } from "react";
 import { Link } from "wouter";
 import type { ProblemDocument } from "../api/types";
-import { outbox } from "../api/wired";
 import { bench } from "../job/benchPlace";
+import { sayIn } from "../job/hooks";
 import { newEvent } from "../job/newEvent";
 import { Said } from "../ui/Messages";
 import { Button } from "../ui/parts";
@@ -16,11 +16,9 @@ export function MendedSo({ of, note: usual }: { of: string; note: string }) {
   const [fault, setFault] = useState<ProblemDocument | null>(null);
   if (!job) return null;
   const write = async () => {
-    const told = [...(await outbox.say(job, [newEvent("mended", { of, note, count: 1 })], "prove"))];
-    const refused = told.flatMap(([event, problem]) => (problem ? [{ event, problem }] : []));
-    for (const { event } of refused) outbox.discard(event);
-    setFault(refused[0]?.problem ?? null);
-    setDone(refused.length === 0);
+    const problem = await sayIn(job, [newEvent("mended", { of, note, count: 1 })], "prove");
+    setFault(problem);
+    setDone(problem === null);
   };
   return (
     <div className="mt-2 print:hidden">

@@ -22,7 +22,7 @@ export function Mended({ of, opened = true, onDone }: MendedProps) {
       </summary>
       <Words label="What was done (kept)" value={note} live onValue={setNote} />
       <Check
-        label="Pipe or a joint was opened, or put in anew: test it again"
+        label="Pipe or a joint was opened or put in anew, and may have to set"
         checked={open}
         onChange={(e) => setOpen(e.target.checked)}
       />

@@ -129,11 +129,11 @@ function after(was: JointState, event: Said, procedures: Procedures | null, now:
     case "mended":
       return {
         ...was,
-        state: isMade(was) ? "cured" : was.state,
+        state: isMade(was) ? (event.count ? "setting" : "cured") : was.state, // its clocks are the server's to tell
         proved: false,
         looked: null,
         leak: null,
-        mend: { ...said(event), says: event.note.trim() },
+        mend: { ...said(event), says: event.note.trim(), opened: event.count !== 0 },
       };
     case "looked":
       return isMade(was) ? { ...was, looked: at, looked_over: Boolean(event.override) } : was;

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState, useSyncExternalStore } from "react";
 import { putClockRight, rightNow } from "../api/clock";
 import type { Boxed } from "../api/outbox";
-import type { Plan, PlanProblem, ProblemDocument, Said, Standing } from "../api/types";
+import type { Plan, PlanProblem, ProblemDocument, Said, Stage, Standing } from "../api/types";
 import { live, onAnswered, onBoxed, outbox } from "../api/wired";
 import { useJob } from "../job/jobStore";
 import { useReference } from "../ui/context";
@@ -80,6 +80,20 @@ export function useNews(id: string): void {
   useEffect(() => onAnswered(({ job, answer }) => job === id && stand(answer.standing)), [id, stand]);
 }
 
+/** Say something in a job's record: the first problem there is, and what is refused is dropped while somebody is `here` to see it. */
+export async function sayIn(
+  job: string,
+  events: Said[],
+  stage: Stage,
+  here = () => true,
+): Promise<ProblemDocument | null> {
+  const told = [...(await outbox.say(job, events, stage))];
+  if (!here()) return null;
+  const refused = told.flatMap(([event, problem]) => (problem ? [{ event, problem }] : []));
+  for (const { event } of refused) outbox.discard(event);
+  return refused[0]?.problem ?? null;
+}
+
 /**
  * Say what was done. What the server refuses while it is looked at here is told here and taken out of the outbox, to be said again
  * otherwise; what it refuses later stays there in sight.
@@ -95,12 +109,10 @@ export function useSay(): { say: (events: Said[]) => Promise<boolean>; fault: Pr
   }, []);
   const say = async (events: Said[]) => {
     const { id, stage } = useJob.getState();
-    const told = [...(await outbox.say(id, events, stage))];
+    const problem = await sayIn(id, events, stage, () => here.current);
     if (!here.current) return false;
-    const refused = told.flatMap(([event, problem]) => (problem ? [{ event, problem }] : []));
-    for (const { event } of refused) outbox.discard(event);
-    setFault(refused[0]?.problem ?? null);
-    return refused.length === 0;
+    setFault(problem);
+    return problem === null;
   };
   return { say, fault };
 }

@@ -1,3 +1,5 @@
+import { useQuery } from "@tanstack/react-query";
+import { api } from "../../api/client";
 import type { Joint, JointState } from "../../api/types";
 import { repairOf } from "../../job/benchPlace";
 import { useReadyJob } from "../../job/hooks";
@@ -11,12 +13,17 @@ type LeakProps = { joint: Joint; state: JointState; onLeaks: () => void };
 
 /** A leak at a joint: said by one press, mended at the bench with what is known of it, and closed into the record. */
 export function Leak({ joint, state, onLeaks }: LeakProps) {
-  const { plan, derived } = useReadyJob();
+  const { job, plan, derived } = useReadyJob();
   const { leak, mend } = state;
   const runs = plan.runs.filter((r) => r.id === joint.run || r.a.point === joint.point || r.b.point === joint.point);
   const run = runs.find((r) => r.id === joint.run) ?? runs[0];
   const choice = run && derived.sizes.choices[run.id];
   const section = derived.sections.find((s) => s.joints.includes(joint.id));
+  const query = useQuery({
+    queryKey: ["wrong", job.id, job.revision, joint.id],
+    queryFn: () => api.wrong(job.id, joint.id),
+    enabled: leak != null,
+  });
   return (
     <>
       {leak && (
@@ -25,6 +32,11 @@ export function Leak({ joint, state, onLeaks }: LeakProps) {
             <b>It leaks:</b> seen by {leak.by || "somebody"}, {clockTime(leak.at)}. No test of it counts until it is
             mended or made again.
           </p>
+          {query.data && (
+            <p>
+              <b>First:</b> {query.data.saved}
+            </p>
+          )}
           <div className="flex flex-wrap gap-x-4">
             {run && choice && (
               <ToBench
