@@ -14,10 +14,11 @@ from hydrarch.core.base.errors import Unknown
 from hydrarch.core.building.together import all_scenarios
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.diagnosis.explain import Diagnosis, SeenHere, explain
+from hydrarch.core.diagnosis.faults import FaultWords, fault_words
 from hydrarch.core.diagnosis.signs import SIGNS, SignAt, SignSeen, sign_called, signs
 from hydrarch.core.diagnosis.suspicion import Suspicion, suspicions
 from hydrarch.core.plan.document import Plan, Scenario
-from hydrarch.core.record.events import Event, standing_events
+from hydrarch.core.record.events import READ, Event, standing_events
 from hydrarch.core.site.layout import Layout
 
 __all__ = ["router"]
@@ -77,7 +78,8 @@ class FaultFinding:
     """What was read in a scenario, who read it when (s since 1970), what was seen without an instrument, and what would
     explain it all. `gone` counts readings at things or in scenarios that are not there any more; `over` those from
     before a fault was found, which do not count; `closed` are the faults that were found. `suspected` says of each run
-    by its id why it is likelier to leak: what is so of how many of its joints.
+    by its id why it is likelier to leak: what is so of how many of its joints; `words` has the words of each fault, by
+    its kind.
     """
 
     scenario: str
@@ -89,6 +91,7 @@ class FaultFinding:
     offered: tuple[SignOffered, ...]
     closed: tuple[FaultFound, ...]
     suspected: dict[str, tuple[tuple[str, int], ...]]
+    words: dict[str, FaultWords]
     found: Diagnosis
 
 
@@ -107,6 +110,7 @@ class _Asked:
     over: int
     signs: tuple[SignSeen, ...]
     closed: tuple[FaultFound, ...]
+    falls: dict[str, float]
 
 
 @router.get("/fault", summary="What would explain the readings")
@@ -128,6 +132,7 @@ async def find_fault(service: ServiceIn, request: Request, job_id: str, scenario
         asked.seen,
         {r: s.weight for r, s in asked.suspicions.items()},
         asked.signs,
+        asked.falls,
     )
     return FaultFinding(
         scenario=asked.scenario.id,
@@ -139,6 +144,7 @@ async def find_fault(service: ServiceIn, request: Request, job_id: str, scenario
         offered=tuple(SignOffered(s.id, s.title, s.at) for s in signs().values()),
         closed=asked.closed,
         suspected={r: s.why for r, s in asked.suspicions.items() if s.why},
+        words=fault_words(),
         found=cast(Diagnosis, found),
     )
 
@@ -170,7 +176,7 @@ def _asked(service: Service, job_id: str, scenario: str) -> _Asked:
     closed = tuple(sorted((*closed, *at_places), key=lambda f: f.at))
     since = closed[-1].at if closed else -1.0
     now = [e for e in every_one if e.at > since]
-    observed = [e for e in now if e.seen is not None and e.seen.what in ("pressure", "flow")]
+    observed = [e for e in now if e.seen is not None and e.seen.what in READ]
     seen_signs = tuple(
         SignSeen(e.id, e.seen.word, e.of or "")
         for e in now
@@ -195,7 +201,7 @@ def _asked(service: Service, job_id: str, scenario: str) -> _Asked:
         seen=tuple(
             SeenHere(e.id, e.of or "", s.what, s.value, s.error, s.shut)
             for e, s in mine
-            if s.what in ("pressure", "flow")
+            if s.what in ("pressure", "flow", "takes")
         ),
         suspicions=suspicions(found.plan, derived.assembly.joints, ready.joints, derived.layout),
         scenarios=tuple(FaultScenario(s.id, s.name, counts[s.id]) for s in every),
@@ -203,6 +209,7 @@ def _asked(service: Service, job_id: str, scenario: str) -> _Asked:
         over=sum(e.seen is not None and e.seen.what != "found" for e in every_one if e.at <= since),
         signs=seen_signs,
         closed=closed,
+        falls={d.run: d.fall for d in derived.drains},
         gone=_gone(now, set(known), places, seen_signs),
     )
 
@@ -210,6 +217,6 @@ def _asked(service: Service, job_id: str, scenario: str) -> _Asked:
 def _gone(now: list[Event], scenarios: set[str], places: set[str], signs_here: tuple[SignSeen, ...]) -> int:
     """How many readings and signs are of things or scenarios that are not there any more."""
     weighed = {s.event for s in signs_here}
-    readings = [(e.of, e.seen.scenario) for e in now if e.seen is not None and e.seen.what in ("pressure", "flow")]
+    readings = [(e.of, e.seen.scenario) for e in now if e.seen is not None and e.seen.what in READ]
     lost = sum(of not in places or scenario not in scenarios for of, scenario in readings)
     return lost + sum(e.seen is not None and e.seen.what == "sign" and e.id not in weighed for e in now)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 import unittest
+from dataclasses import replace
 from itertools import pairwise
 from math import pi
 from typing import Any
@@ -12,10 +13,12 @@ import numpy as np
 from scipy.optimize import fsolve
 
 from hydrarch.core.derivation.chain import Derivation, derive
-from hydrarch.core.diagnosis.candidates import PRIORS, FaultyLine, PossibleFault, blocked_coefficient
+from hydrarch.core.diagnosis.candidates import FaultyLine, PossibleFault, blocked_coefficient
 from hydrarch.core.diagnosis.explain import Diagnosis, SeenHere, explained
+from hydrarch.core.diagnosis.faults import PRIORS
 from hydrarch.core.diagnosis.suspicion import suspicions
 from hydrarch.core.hydraulics.flow import FlowModel
+from hydrarch.core.hydraulics.regulated import solve_network
 from hydrarch.core.plan.document import Plan, Scenario
 from hydrarch.core.record.states import JointState, Mend, SeenLeak
 from hydrarch.demo import tent_meadow
@@ -185,6 +188,28 @@ class Found(unittest.TestCase):
             assert found is not None
             for node, head in by_root_finding(line, fault, size).items():
                 self.assertAlmostEqual(found.heads[node], head, delta=1e-2, msg=f"{kind} {node}")
+
+    def test_a_leak_that_leaves_no_pressure(self) -> None:
+        """It cannot be, however early that shows: what the line solved to its end gives there is no pressure; and one
+        that can be leaves some.
+        """
+        chance = random.Random(6)
+        cannot = 0
+        for _ in range(6):
+            line, _, _ = line_of(spine(chance.randint(2, 4), chance))
+            for fault in (f for f in line.candidates() if f.kind == "leak"):
+                ends = line.model.lay.lines[fault.where]
+                level = (line.plan.by_id[ends.a].level + line.plan.by_id[ends.b].level) / 2
+                for size in line.sizes_of(fault)[::3]:
+                    there = line.with_faults((fault, float(size)))
+                    node = f"{fault.where}~middle"
+                    drawn = {**line.network.demands, node: line.network.demands.get(node, 0.0) + float(size)}
+                    whole = solve_network(
+                        replace(line.network, demands=drawn), line.model.wet, line.plan.conditions.friction
+                    )
+                    self.assertEqual(there is None, whole.heads[node] <= level, fault.where)
+                    cannot += there is None
+        self.assertGreater(cannot, 10)
 
 
 class Foreseen(unittest.TestCase):

@@ -4,14 +4,17 @@ import random
 import unittest
 from dataclasses import replace
 from math import exp
+from typing import get_args
 
 from hydrarch.core.base.errors import Unknown
-from hydrarch.core.derivation.chain import derive
-from hydrarch.core.diagnosis.candidates import FAULTS, PRIORS, TOLD_BY_SIGNS, FaultyLine, PossibleFault, pump_curve_of
+from hydrarch.core.derivation.chain import Derivation, derive
+from hydrarch.core.diagnosis.candidates import FaultyLine, PossibleFault, pump_curve_of
 from hydrarch.core.diagnosis.explain import Diagnosis, SeenHere, explain, explained
+from hydrarch.core.diagnosis.faults import FAULTS, PRIORS, TOLD_BY_SIGNS, fault_words
 from hydrarch.core.diagnosis.signs import SIGNS, USUAL, SignSeen, outlet_fit, sign_called, sign_fit, signs
 from hydrarch.core.hydraulics.flow import FlowModel
 from hydrarch.core.plan.document import Plan, Scenario
+from hydrarch.core.repair.mending import Broke
 from tests.core.plans import draw, point
 from tests.core.test_diagnosis import spine
 
@@ -23,6 +26,23 @@ def line_with(body: dict[str, object], signs_too: bool = True) -> FaultyLine:
     scenario = Scenario(id="all", name="All", open=tuple(p.id for p in plan.outlets))
     model = FlowModel(plan, done.layout, scenario, yields=True)
     return FaultyLine(plan, model, done.settled.pipes, done.assembly.minor, {}, signs_too)
+
+
+def two_inlets() -> Derivation:
+    """Two inlets on one drain to an outfall, beside a tap on a tank."""
+    spots = [
+        point("K", 0, 0, "tank", water_level=20.0),
+        point("T", 10, 0, "tap", height=0.0),
+        point("G", 0, 20, "drain_inlet", depth=0.4),
+        point("H", 0, 30, "drain_inlet", depth=0.4),
+        point("J", 10, 25, "junction", depth=0.6),
+        point("O", 20, 25, "outfall", depth=0.8),
+    ]
+    body = draw(spots, [("K", "T"), ("G", "J"), ("H", "J"), ("J", "O")]).model_dump(mode="json")
+    for r in body["runs"]:
+        if r["a"]["point"] in ("G", "H"):
+            r["a"]["port"] = "out"
+    return derive(Plan.model_validate(body))
 
 
 def share(found: Diagnosis, kind: str) -> float:
@@ -136,22 +156,9 @@ class OnlySigns(unittest.TestCase):
 
     def test_where_a_drain_is_held_up(self) -> None:
         """Two inlets on one drain: where both run slowly it is below where they meet; where the other runs as it
-        should,
-        it is the slow one's own pipe. Common practice.
+        should, it is the slow one's own pipe. Common practice.
         """
-        spots = [
-            point("K", 0, 0, "tank", water_level=20.0),
-            point("T", 10, 0, "tap", height=0.0),
-            point("G", 0, 20, "drain_inlet", depth=0.4),
-            point("H", 0, 30, "drain_inlet", depth=0.4),
-            point("J", 10, 25, "junction", depth=0.6),
-            point("O", 20, 25, "outfall", depth=0.8),
-        ]
-        body = draw(spots, [("K", "T"), ("G", "J"), ("H", "J"), ("J", "O")]).model_dump(mode="json")
-        for r in body["runs"]:
-            if r["a"]["point"] in ("G", "H"):
-                r["a"]["port"] = "out"
-        done = derive(Plan.model_validate(body))
+        done = two_inlets()
         of = {r.a.point: r.id for r in done.plan.runs}
 
         def first(*seen: SignSeen) -> set[tuple[str, ...]]:
@@ -167,6 +174,49 @@ class OnlySigns(unittest.TestCase):
         self.assertEqual(both, {(of["J"],)})
         alone = first(SignSeen("1", "slow-drain", "G"), SignSeen("2", "drains-well", "H"))
         self.assertEqual(alone, {(of["G"],)})
+
+    def test_what_a_drain_takes(self) -> None:
+        """Water is poured in until it backs up: a bore of half takes a sixth (Manning: flow as bore to 8/3), read at
+        one inlet and not at the other, it is that inlet's pipe, and about how much of its bore is left.
+        """
+        done = two_inlets()
+        of = {r.a.point: r.id for r in done.plan.runs}
+        falls = {d.run: d.fall for d in done.drains}
+        scenario = Scenario(id="all", name="All", open=("T",))
+        model = FlowModel(done.plan, done.layout, scenario, yields=True)
+        line = FaultyLine(done.plan, model, done.settled.pipes, done.assembly.minor, {}, True, falls)
+        self.assertEqual(set(line.pours()), {"G", "H"})
+        whole = line.takes((), "G")
+        assert whole is not None
+        half = PossibleFault("roots", of["G"], 0.1)
+        self.assertAlmostEqual((line.takes([(half, 0.5)], "G") or 0) / whole, 0.5 ** (8 / 3), places=6)
+        self.assertEqual(line.takes([(half, 0.5)], "H"), line.takes((), "H"))
+        self.assertIsNone(line.takes((), "T"))
+
+        def told(*seen: SeenHere) -> Diagnosis:
+            return explain(
+                done.plan,
+                done.layout,
+                done.settled.pipes,
+                done.assembly.minor,
+                scenario,
+                list(seen),
+                {},
+                [],
+                falls,
+            )
+
+        slow = SeenHere("1", "G", "takes", whole * 0.5 ** (8 / 3), 0.1 * whole * 0.5 ** (8 / 3))
+        good = SeenHere("2", "H", "takes", line.takes((), "H") or 0.0, 0.1 * whole)
+        first = told(slow).explanations[0]
+        self.assertEqual(first.kinds[0], "roots")  # the likelier of the two, which figures do not tell apart
+        both = told(slow, good)
+        top = both.explanations[0]
+        self.assertEqual(top.places, ((of["G"],),))
+        self.assertTrue(top.measured)
+        bore = done.settled.pipes[of["G"]].bore
+        self.assertAlmostEqual(top.sizes[0] / bore, 0.5, delta=0.06)
+        self.assertLess(told(SeenHere("3", "G", "takes", whole, 0.1 * whole)).explanations[0].probability, 0.4)
 
 
 class Driven(unittest.TestCase):
@@ -213,6 +263,38 @@ class Driven(unittest.TestCase):
         self.assertTrue(all(e.places == (("V",),) for e in firsts.values()))
         self.assertAlmostEqual(firsts["pump slow"].sizes[0], 0.3, delta=0.12)
 
+    def test_air_is_drawn_in_by_what_lifts(self) -> None:
+        """A pump that water is pressed into draws in no air; one that lifts it may, and air in the jets says that it is
+        air and no slow pump. Common practice.
+        """
+        pump = {
+            "id": "V",
+            "name": "Pump",
+            "x": 5.0,
+            "y": 0.0,
+            "what": {
+                "kind": "pump",
+                "curve": [{"flow": 0.0, "head": 40.0}, {"flow": 0.002, "head": 30.0}, {"flow": 0.004, "head": 10.0}],
+            },
+        }
+        body = spine(3, random.Random(2))
+        body["points"][1] = pump
+        pressed = line_with(body)
+        self.assertNotIn("V", [f.where for f in pressed.candidates() if f.kind == "suction air"])
+        body["points"][0]["what"] = {"kind": "tank", "water_level": -2.0}
+        line = line_with(body)
+        air = next(f for f in line.candidates() if f.kind == "suction air")
+        self.assertTrue(air.where == "V" and line.solves(air))
+        there = line.with_faults((air, 0.3))
+        assert there is not None
+        read = [SeenHere(p, p, "flow", line.flow(there, p) or 0.0, 2e-6) for p in ("H1", "H3")]
+        jets = SignSeen("1", "air", "line")
+        without, with_air = explained(line, read), explained(line, read, [jets])
+        self.assertLess(share(without, "suction air"), 0.8)
+        self.assertEqual(with_air.explanations[0].kinds, ("suction air",))
+        self.assertGreater(share(with_air, "suction air"), share(without, "suction air"))
+        self.assertAlmostEqual(with_air.explanations[0].sizes[0], 0.3, delta=0.12)
+
     def test_a_regulator_that_sticks_low(self) -> None:
         """It holds half of what it should: told by a gauge before and behind."""
         body = spine(3, random.Random(2))
@@ -243,6 +325,15 @@ class TheTable(unittest.TestCase):
         self.assertEqual({*FAULTS, *TOLD_BY_SIGNS}, set(PRIORS))
         told = {kind for s in signs().values() for kind in s.shares}
         self.assertLessEqual(set(TOLD_BY_SIGNS), told)
+
+    def test_every_fault_has_words(self) -> None:
+        """What it is called, how it is put right, and what broke as the bench calls it."""
+        words = fault_words()
+        self.assertEqual(set(words), set(PRIORS))
+        for w in words.values():
+            self.assertTrue(w.title and w.fix.endswith("."), w.fault)
+            self.assertIn(w.broke, ("", *get_args(Broke)))
+            self.assertTrue(w.opens or w.broke in ("", "leaking valve"), w.fault)
 
     def test_each_sign_is_likelier_with_its_faults(self) -> None:
         """No row speaks against its own fault; far from its place a sign speaks for nothing much."""

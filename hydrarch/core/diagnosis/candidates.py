@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,19 +17,17 @@ from hydrarch.core.components.devices import CheckValve, Filter, Valve
 from hydrarch.core.components.equipment import Vessel
 from hydrarch.core.components.outlets import DripRow, Outlet
 from hydrarch.core.components.sources import Lifter
+from hydrarch.core.diagnosis.faults import PRIORS, TOLD_BY_SIGNS, FaultKind
 from hydrarch.core.hydraulics.acting import SHUT_COEFFICIENT
 from hydrarch.core.hydraulics.flow import FlowModel
 from hydrarch.core.hydraulics.foresight import Foresight
+from hydrarch.core.hydraulics.gravity import most_flow
 from hydrarch.core.hydraulics.links import PumpLink, RegulatorLink
-from hydrarch.core.hydraulics.network import Network, Solver
+from hydrarch.core.hydraulics.network import Network, RunsDry, Solver
 from hydrarch.core.hydraulics.regulated import make_solver
 from hydrarch.core.plan.document import Plan
 
 __all__ = [
-    "FAULTS",
-    "PRIORS",
-    "TOLD_BY_SIGNS",
-    "FaultKind",
     "FaultyLine",
     "Found",
     "PossibleFault",
@@ -38,85 +35,13 @@ __all__ = [
     "pump_curve_of",
 ]
 
-FaultKind = Literal[
-    "leak",
-    "blocked pipe",
-    "valve partly shut",
-    "check valve stuck",
-    "filter clogged",
-    "worn",
-    "clogged",
-    "weak source",
-    "pump worn",
-    "pump slow",
-    "regulator off",
-    "vessel waterlogged",
-    "check valve passing",
-    "valve passing",
-    "suction air",
-    "air trapped",
-    "roots",
-    "belly",
-    "liner leak",
-    "siphon",
-]
-FAULTS: tuple[FaultKind, ...] = (
-    "leak",
-    "blocked pipe",
-    "valve partly shut",
-    "check valve stuck",
-    "filter clogged",
-    "worn",
-    "clogged",
-    "weak source",
-    "pump worn",
-    "pump slow",
-    "regulator off",
-)
-"""Faults that change what the line gives, solved with each."""
-TOLD_BY_SIGNS: tuple[FaultKind, ...] = (
-    "vessel waterlogged",
-    "check valve passing",
-    "valve passing",
-    "suction air",
-    "air trapped",
-    "roots",
-    "belly",
-    "liner leak",
-    "siphon",
-)
-"""Faults that pressures and flows do not show: they are weighed once a sign was seen."""
-PRIORS: Mapping[str, float] = {
-    "leak": 0.25,
-    "blocked pipe": 0.10,
-    "valve partly shut": 0.15,
-    "check valve stuck": 0.05,
-    "filter clogged": 0.15,
-    "worn": 0.08,
-    "clogged": 0.10,
-    "weak source": 0.12,
-    "pump worn": 0.05,
-    "pump slow": 0.03,
-    "regulator off": 0.06,
-    "vessel waterlogged": 0.20,
-    "check valve passing": 0.08,
-    "valve passing": 0.08,
-    "suction air": 0.08,
-    "air trapped": 0.04,
-    "roots": 0.06,
-    "belly": 0.05,
-    "liner leak": 0.05,
-    "siphon": 0.03,
-}
-"""How often each kind is the fault beside the others, before anything is read: from memory, for want of a survey.
-Shared
-out among its places, leaks by joints and blocked pipe by length; what a line can have comes to 1 then.
-"""
 CONTRACTION = 0.62
 """Share of a sharp opening that the jet behind it fills (Weisbach's sharp orifice, in any handbook of hydraulics)."""
 _GRID = 7
 _NARROWED = ("valve partly shut", "check valve stuck", "filter clogged")
-_PUMPS: tuple[FaultKind, ...] = ("pump worn", "pump slow")
+_PUMPS: tuple[FaultKind, ...] = ("pump worn", "pump slow", "suction air")
+_IN_DRAINS: tuple[FaultKind, ...] = ("roots", "belly")
+_PRESSED = 0.5  # m of water at a pump's inlet that keep air out; from memory
 _NEAR_TOP = 0.3  # m below the highest place of the pipe where air still gathers; from memory
 _STILL, _LEAST_FLOW = 1e-7, 2e-4
 """m³/s, 12 L/min: what a leak is a share of where nothing is open."""
@@ -138,6 +63,9 @@ class PossibleFault:
     prior: float
 
 
+_NO_FAULT = PossibleFault("leak", "", 0.0)
+
+
 @dataclass(frozen=True)
 class Found:
     """A line with one fault of one size, solved: heads (m) by node and flow (m³/s) by link."""
@@ -150,7 +78,8 @@ class FaultyLine:
     """A scenario of a plan with its runs parted in the middle, to be solved with faults in it.
 
     Outlets give what the pressure there drives through them. `weights` is how many joints each run counts for, more
-    where they were not looked at. With `signs`, faults that only signs tell are candidates too.
+    where they were not looked at. With `signs`, faults that only signs tell are candidates too; where it was seen what
+    drains take, `falls` (m/m) of their runs say what each carries.
     """
 
     def __init__(
@@ -161,8 +90,10 @@ class FaultyLine:
         minor: Mapping[str, float],
         weights: Mapping[str, float],
         signs: bool = False,
+        falls: Mapping[str, float] | None = None,
     ) -> None:
         self.plan, self.model, self.weights, self._signs = plan, model, weights, signs
+        self._laid = {r: (pipes[r], fall) for r, fall in (falls or {}).items() if fall > 0 and r in pipes}
         sized = model.sized(pipes, minor)
         links = []
         for p in sized.pipes:
@@ -178,6 +109,8 @@ class FaultyLine:
         self._c = np.array([p.hazen_williams_c for p in links])
         self._roughness = np.array([p.roughness for p in links])
         self._minor = np.array([p.minor for p in links])
+        self._too_much: dict[str, float] = {}
+        """Of a leak's place, the least flow (m³/s) that was found to leave no pressure there."""
         self._known: dict[tuple[tuple[tuple[PossibleFault, float], ...], str], Found | None] = {}
         self.rest = self._as_it_is()
         self.total = max(sum(v for k, v in self.rest.flows.items() if k in self._emitters), _LEAST_FLOW)
@@ -229,13 +162,26 @@ class FaultyLine:
         if self._signs:
             yield from self._by_signs()
 
+    @cached_property
+    def _running(self) -> tuple[str, ...]:
+        """The points of pumps that run in the line; what a network has as the curve of a mains is none."""
+        lifters = {p.id for p in self.plan.of_kind(Lifter)}
+        return tuple(p for p in self._at(self.network.pumps) if p in lifters)
+
+    @cached_property
+    def _lifting(self) -> frozenset[str]:
+        """Those of them that water is not pressed into: only there can air be drawn in."""
+        links = {p: x for x in self.network.pumps if (p := x.id.partition("~")[0]) in self._running}
+        pressed = {p: self.rest.heads[x.start] - self.plan.by_id[p].level for p, x in links.items()}
+        return frozenset(p for p, head in pressed.items() if head < _PRESSED)
+
     def _driven(self) -> Iterator[PossibleFault]:
-        """Pumps in the line, and regulators: a pump at a source is told as the source."""
-        pumps = [p for p in self._at(self.network.pumps) if self.plan.by_id[p].kind.role != "source"]
+        """What ails the pumps that run, and the regulators."""
+        for p in self._running:
+            for kind in _PUMPS:
+                if kind != "suction air" or p in self._lifting:
+                    yield PossibleFault(kind, p, PRIORS[kind] / len(self._running))
         held = self._at(self.network.regulators)
-        for p in pumps:
-            yield PossibleFault("pump worn", p, PRIORS["pump worn"] / len(pumps))
-            yield PossibleFault("pump slow", p, PRIORS["pump slow"] / len(pumps))
         for p in held:
             yield PossibleFault("regulator off", p, PRIORS["regulator off"] / len(held))
 
@@ -247,14 +193,14 @@ class FaultyLine:
         """Faults that no pressure or flow shows, wherever on the plan they may be."""
         plan, lay = self.plan, self.model.lay
         drains = [r.id for r in plan.runs if lay.systems.drain(r.id)]
-        lifters = [p.id for p in plan.of_kind(Lifter)]
+        standing = [p.id for p in plan.of_kind(Lifter) if p.id not in self._running]
         inside = [p for p in self.model.points.values() if p.kind.role == "line"]
         top = max((p.level for p in inside), default=0.0)
         places: dict[FaultKind, list[str]] = {
             "vessel waterlogged": [p.id for p in plan.of_kind(Vessel)],
             "check valve passing": [p.id for p in plan.of_kind(CheckValve)],
             "valve passing": [p.id for p in plan.of_kind(Valve)],
-            "suction air": lifters,
+            "suction air": standing,
             "air trapped": [p.id for p in inside if p.level >= top - _NEAR_TOP],
             "roots": drains,
             "belly": drains,
@@ -293,6 +239,33 @@ class FaultyLine:
             None,
         )
 
+    def solves(self, fault: PossibleFault) -> bool:
+        """Whether a fault changes what is worked out, so that figures tell of it."""
+        if self.in_drain(fault):
+            return fault.where in self._laid
+        return fault.kind not in TOLD_BY_SIGNS and (fault.kind != "suction air" or fault.where in self._lifting)
+
+    def in_drain(self, fault: PossibleFault) -> bool:
+        """Whether a fault is one of a drain."""
+        return fault.kind in _IN_DRAINS
+
+    def bore_of(self, run: str) -> float:
+        """The bore (m) of a drain run whose fall is known."""
+        return self._laid[run][0].bore
+
+    def pours(self) -> tuple[str, ...]:
+        """The points where water can be poured into a drain: what it takes in by, and its clean-outs."""
+        open_ones = [p.id for p in self.plan.points if p.kind.role in ("drain", "end")]
+        return tuple(p for p in open_ones if self._laid and self.takes((), p) is not None)
+
+    def takes(self, faults: Sequence[tuple[PossibleFault, float]], point: str) -> float | None:
+        """The most (m³/s) that may be poured into a drain at a point before it backs up, with these faults in it; None
+        where no drain falls from there.
+        """
+        left: dict[str, float] = {f.where: size for f, size in faults if f.kind in _IN_DRAINS}
+        carry = [most_flow(*self._laid[r], left.get(r, 1.0)) for r in self.runs_below(point) if r in self._laid]
+        return min(carry, default=None)
+
     def _runs(self, run: str | None) -> bool:
         """Whether water runs in a run as the scenario is: what narrows it shows in nothing where none does."""
         return run is not None and abs(self.rest.flows.get(run, 0.0)) > _STILL
@@ -300,29 +273,33 @@ class FaultyLine:
     def sizes_of(self, fault: PossibleFault) -> NDArray[np.float64]:
         """The magnitudes that are tried: of a leak its flow (m³/s), of what is blocked the share of the bore left, of
         an opening how many times it passes, of a source how much of its head is gone, of a worn pump how much of its
-        most
-        flow runs back inside it, of a slow one how much of its speed is gone, of a regulator how many times what it
-        should hold; 1 for what changes no flow.
+        most flow runs back inside it, of a slow one how much of its speed is gone, of one with air in it how much of
+        its head, of a regulator how many times what it should hold; 1 for what changes no flow.
         """
+        if not self.solves(fault):
+            return np.ones(2)
         if fault.kind == "leak":
             return np.geomspace(0.01, 3.0, _GRID) * self.total
         if fault.kind in ("worn", "clogged"):
             return np.geomspace(1.15, 3.0, _GRID) if fault.kind == "worn" else np.geomspace(0.1, 0.87, _GRID)
         if fault.kind in ("weak source", *_PUMPS):
-            return np.geomspace(0.03, 0.8 if fault.kind == "pump worn" else 0.6, _GRID)
+            most = {"pump worn": 0.8, "suction air": 0.95}.get(fault.kind, 0.6)
+            return np.geomspace(0.03, most, _GRID)
         if fault.kind == "regulator off":
             return np.geomspace(0.3, 2.5, _GRID)
-        if fault.kind in TOLD_BY_SIGNS:
-            return np.ones(2)
         return np.linspace(0.12, 0.75, _GRID)
 
     def with_faults(self, *faults: tuple[PossibleFault, float], shut: str = "") -> Found | None:
         """The line solved with faults of these magnitudes in it, and a valve `shut` meanwhile where one is named; None
         where that cannot be: a leak where no pressure is left, or what does not settle.
         """
-        faults = tuple(f for f in faults if f[0].kind not in TOLD_BY_SIGNS)
+        faults = tuple(f for f in faults if self.solves(f[0]) and not self.in_drain(f[0]))
         if not faults and not shut:
             return self.rest
+        (first, size), *others = faults or ((_NO_FAULT, 0.0),)
+        alone = first.kind == "leak" and not others and not shut
+        if alone and size >= self._too_much.get(first.where, np.inf):
+            return None  # a larger leak leaves less pressure still
         key = (faults, shut)
         if key not in self._known:
             self._known[key] = self._tried(faults, shut)
@@ -350,6 +327,7 @@ class FaultyLine:
         cut_off = self._cut_off(shut) if shut else frozenset[str]()
         minor, times = self._minor.copy(), np.ones(len(self.network.emitters))
         drawn: dict[str, float] = {}
+        dry: dict[str, float] = {}
         heads: dict[str, float] = {}
         driven: dict[str, tuple[FaultKind, float]] = {}
         if shut:
@@ -358,7 +336,9 @@ class FaultyLine:
             if fault.kind == "leak" and _middle(fault.where) in cut_off:
                 continue  # it runs dry
             if fault.kind == "leak":
+                line = self.model.lay.lines[fault.where]
                 drawn[_middle(fault.where)] = drawn.get(_middle(fault.where), 0.0) + size
+                dry[_middle(fault.where)] = (self.plan.by_id[line.a].level + self.plan.by_id[line.b].level) / 2
             elif fault.kind in ("worn", "clogged"):
                 times[self._emitters[f"{fault.where}~head"]] *= size
             elif fault.kind == "weak source":
@@ -369,16 +349,17 @@ class FaultyLine:
             else:
                 minor[self.place[self._narrowed(fault) or ""]] += blocked_coefficient(size)
         try:
-            found = self._solved(minor, times, drawn, heads, driven)
+            found = self._solved(minor, times, drawn, heads, driven, dry)
+            for node, level in dry.items():
+                if found.heads.get(node, level) <= level:
+                    raise RunsDry(node)
+        except RunsDry:
+            if len(faults) == 1 and not shut:
+                (fault, size) = faults[0]
+                self._too_much[fault.where] = min(self._too_much.get(fault.where, np.inf), size)
+            return None
         except HydrarchError:
             return None
-        lowest = self.model.wet
-        for node in drawn:
-            run = node.removesuffix("~middle")
-            line = self.model.lay.lines[run]
-            level = (self.plan.by_id[line.a].level + self.plan.by_id[line.b].level) / 2
-            if (found.heads.get(node, level) - level) * lowest.weight <= 0:
-                return None
         return found
 
     def foreseen(self, faults: Sequence[PossibleFault], point: str) -> list[float | None]:
@@ -444,6 +425,7 @@ class FaultyLine:
         drawn: Mapping[str, float],
         heads: Mapping[str, float],
         driven: Mapping[str, tuple[FaultKind, float]],
+        dry: Mapping[str, float],
     ) -> Found:
         solver = self._solver
         if isinstance(solver, Solver) and not driven:
@@ -451,7 +433,7 @@ class FaultyLine:
             solver.ease(times)
             solver.draw(drawn)
             solver.stand({**self.network.heads, **heads})
-            found = solver.solve()
+            found = solver.solve(dry)
             return Found({**found.heads, **heads}, found.flows)
         network = replace(
             self.network,
@@ -509,8 +491,11 @@ def pump_curve_of(kind: str, size: float, curve: Sequence[tuple[float, float]]) 
 
     Slow, as with the wrong speed or the wrong way round, it follows the affinity laws: flow as the speed, head as its
     square. Worn, so much of its most flow runs back inside it through rings and clearances, and what leaves it is less
-    by that at each head. Both laws are in any handbook of pumps.
+    by that at each head. Both laws are in any handbook of pumps. With air drawn in, it loses so much of its head at
+    each flow: what it churns is lighter, and a few parts of air in a hundred take most of it; the form is from memory.
     """
+    if kind == "suction air":
+        return tuple((q, h * (1 - size)) for q, h in curve)
     if kind == "pump slow":
         return tuple((q * (1 - size), h * (1 - size) ** 2) for q, h in curve)
     flows, heads = [q for q, _ in curve], [h for _, h in curve]

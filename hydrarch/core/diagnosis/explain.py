@@ -21,7 +21,8 @@ from scipy.interpolate import PchipInterpolator
 from hydrarch.core.base.progress import Report, unheard
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.components.outlets import Outlet
-from hydrarch.core.diagnosis.candidates import TOLD_BY_SIGNS, FaultKind, FaultyLine, Found, PossibleFault
+from hydrarch.core.diagnosis.candidates import FaultyLine, Found, PossibleFault
+from hydrarch.core.diagnosis.faults import FaultKind
 from hydrarch.core.diagnosis.signs import SignSeen, outlet_fit, sign_called, sign_fit
 from hydrarch.core.hydraulics.flow import FlowModel
 from hydrarch.core.plan.document import Plan, Scenario
@@ -40,10 +41,14 @@ __all__ = [
 
 MODEL_DOUBT = 0.02
 """Share of an expected value by which a sound line may differ from its drawing; from memory."""
+_DRAIN_DOUBT = 0.15
+"""The same of what a drain takes: Manning's n of one pipe differs by as much from book to book."""
 _NOTHING, _UNLISTED, _TWO = 0.10, 0.03, 0.05
 """Priors of nothing wrong, of something that is not listed, of two faults at once; from memory."""
 _SCREENED = 40
 """Candidates that are looked at with every magnitude."""
+_OUT_OF_IT = 12.0
+"""How far below the best in log likelihood a candidate at every other magnitude is solved at no more of them."""
 _FINE, _PAIRED, _VALVES, _SOURCES = 8, 8, 12, 4
 _FAR, _LIKELY, _LOOKED_AT, _TELLS = 1e-3, 0.005, 30, 0.02
 _WORTH, _SHOWN = 0.02, 6
@@ -51,17 +56,17 @@ _WORTH, _SHOWN = 0.02, 6
 _SIGN_UNLISTED = 0.3
 """How often a sign is seen where the fault is one that is not listed; from memory."""
 _USUAL_RATIO = {"weak": 0.5, "dead": 0.0, "good": 1.0}
-_MINUTES = {"outlet": 4.0, "bucket": 6.0, "source": 3.0, "valve": 3.0, "device": 12.0}
+_MINUTES = {"outlet": 4.0, "bucket": 6.0, "source": 3.0, "valve": 3.0, "device": 12.0, "drain": 10.0}
 """What a reading takes (min): a gauge on an outlet, a bucket under it, gauge or meter at the source, a valve shut and
-opened, at a device that has to be tapped; from memory.
+opened, at a device that has to be tapped, water poured into a drain until it backs up; from memory.
 """
 _Values = NDArray[np.float64]
-Measured = Literal["pressure", "flow"]
+Measured = Literal["pressure", "flow", "takes"]
 
 
 @dataclass(frozen=True, slots=True)
 class SeenHere:
-    """A reading: `value` (Pa gauge, or m³/s) at a point, how far the instrument may be off (same unit), and the valve
+    """A reading: `value` (Pa gauge; m³/s of a flow, or of what a drain takes before it backs up) at a point, how far the instrument may be off (same unit), and the valve
     that was `shut` meanwhile, "" for none.
     """
 
@@ -131,7 +136,7 @@ class Diagnosis:
 
     `unexplained` says that no candidate fits, `alike` that the first may be at several places which no reading that is
     offered tells apart, `left_out` readings at places where nothing is worked out in this scenario, `signs` how many
-    signs were weighed.
+    signs were weighed, `pours` the points where water can be poured into a drain.
     """
 
     readings: tuple[ReadHere, ...]
@@ -146,6 +151,7 @@ class Diagnosis:
     alike: bool
     left_out: tuple[str, ...]
     signs: int = 0
+    pours: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -171,14 +177,18 @@ def explain(
     seen: Sequence[SeenHere],
     weights: Mapping[str, float],
     signs_seen: Sequence[SignSeen] = (),
+    falls: Mapping[str, float] | None = None,
     report: Report = unheard,
 ) -> Diagnosis:
     """Weigh what may be wrong in a scenario by readings. `minor` and `pipes` are those of the runs as drawn, `weights`
-    how many joints each run counts for, `signs_seen` what was seen without an instrument.
+    how many joints each run counts for, `signs_seen` what was seen without an instrument, `falls` (m/m) how much each
+    run of a drain falls.
 
     Raises `HydrarchError` where the line as drawn does not settle.
     """
-    line = FaultyLine(plan, FlowModel(plan, lay, scenario, yields=True), pipes, minor, weights, bool(signs_seen))
+    poured = any(s.what == "takes" for s in seen)
+    model = FlowModel(plan, lay, scenario, yields=True)
+    line = FaultyLine(plan, model, pipes, minor, weights, bool(signs_seen) or poured, falls)
     report(f"{len(line.candidates())} faults tried")
     return explained(line, seen, signs_seen)
 
@@ -191,7 +201,12 @@ def explained(line: FaultyLine, seen: Sequence[SeenHere], signs_seen: Sequence[S
     candidates = line.candidates()
     rest = weigh.case((), line.rest)
     solved, scored = _screened(weigh, candidates)
-    weighed = {f: (log((1 - _NOTHING - _UNLISTED) * f.prior) + w[0], w[1]) for f in solved if (w := _weighed(weigh, f))}
+    weighed: dict[PossibleFault, tuple[float, _Sizes]] = {}
+    nearest = rest.fit
+    for f in solved:
+        if w := _weighed(weigh, f, nearest - _OUT_OF_IT):
+            nearest = max(nearest, *(c.fit for _, c in w[1]))
+            weighed[f] = (log((1 - _NOTHING - _UNLISTED) * f.prior) + w[0], w[1])
     singles = list(weighed.values())
     left = _left(scored, {f: e for f, (e, _) in weighed.items()})
     best = max((c.fit for _, mine in singles for _, c in mine), default=rest.fit)
@@ -228,6 +243,7 @@ def explained(line: FaultyLine, seen: Sequence[SeenHere], signs_seen: Sequence[S
         left_out=weigh.left_out,
         alike=bool(told) and len(told[0].places[0]) > 1,
         signs=weigh.count,
+        pours=line.pours(),
     )
 
 
@@ -260,7 +276,8 @@ class _Weigher:
         self.values = np.array([s.value for s in self.seen])
         least = np.array([1e3 if s.what == "pressure" else 2e-6 for s in self.seen])
         errors = np.array([s.error for s in self.seen])
-        self.doubt = np.sqrt(errors**2 + (MODEL_DOUBT * np.abs(self.expected)) ** 2 + least**2)
+        model = np.array([_model_doubt(s.what) for s in self.seen])
+        self.doubt = np.sqrt(errors**2 + (model * np.abs(self.expected)) ** 2 + least**2)
 
     @property
     def good(self) -> float:
@@ -292,7 +309,7 @@ class _Weigher:
         theirs = {seen, *(runs[seen].points if seen in runs else ())}
         return bool(mine & theirs)
 
-    def at(self, found: Found, point: str, what: Measured) -> float | None:
+    def _at(self, found: Found, point: str, what: Measured) -> float | None:
         """What is worked out at a place."""
         return self.line.pressure(found, point) if what == "pressure" else self.line.flow(found, point)
 
@@ -300,10 +317,12 @@ class _Weigher:
         self, faults: tuple[tuple[PossibleFault, float], ...], found: Found, point: str, what: Measured, shut: str
     ) -> float | None:
         """The same with a valve shut meanwhile, where one is."""
+        if what == "takes":
+            return self.line.takes(faults, point)
         if not shut:
-            return self.at(found, point, what)
+            return self._at(found, point, what)
         then = self.line.with_faults(*faults, shut=shut) if shut in self.line.valves() else None
-        return None if then is None else self.at(then, point, what)
+        return None if then is None else self._at(then, point, what)
 
     def fit(self, gives: _Values) -> float:
         """The log likelihood of the readings, and of what outlets are called, where the line gives these."""
@@ -318,6 +337,11 @@ class _Weigher:
         ratios = [(self.line.flow(found, where) or 0.0) / q for _, where, q in self.outlets]
         told = np.array([*gives, *ratios])
         return _Case(faults, found, told, self.fit(told))
+
+    def measures(self, fault: PossibleFault) -> bool:
+        """Whether anything that was read tells how large a fault is."""
+        poured = any(s.what == "takes" for s in self.seen)
+        return self.line.solves(fault) and (poured or not self.line.in_drain(fault))
 
     @property
     def columns(self) -> int:
@@ -369,21 +393,10 @@ def _left(scored: Sequence[tuple[float, PossibleFault]], known: Mapping[Possible
     return [known[last] + min(s - marks[last], 0.0) for s, f in scored if f not in known]
 
 
-def _weighed(weigh: _Weigher, fault: PossibleFault) -> tuple[float, _Sizes] | None:
-    """The log of a fault's mean likelihood over its magnitudes, and the magnitudes that were solved with how likely
-    each
-    is, the best among them; None where none can be.
-
-    Between two solved sizes what the line gives is taken smoothly: a good gauge is finer than the sizes lie apart.
+def _between(weigh: _Weigher, solved: Sequence[tuple[int, _Case]]) -> tuple[_Values, _Values]:
+    """Places between the first and the last magnitude that was solved, and how well each fits. Between two solved sizes
+    what the line gives is taken smoothly: a good gauge is finer than the sizes lie apart.
     """
-    sizes = weigh.line.sizes_of(fault)
-    solved = [
-        (n, weigh.case(((fault, float(s)),), found))
-        for n, s in enumerate(sizes)
-        if (found := weigh.line.with_faults((fault, float(s)))) is not None
-    ]
-    if not solved:
-        return None
     at = np.array([float(n) for n, _ in solved])
     fine = np.linspace(at[0], at[-1], int(at[-1] - at[0]) * _FINE + 1)
     gives = np.array([c.gives for _, c in solved]).reshape(len(solved), -1)
@@ -393,11 +406,32 @@ def _weighed(weigh: _Weigher, fault: PossibleFault) -> tuple[float, _Sizes] | No
         else np.repeat(gives, len(fine), 0)[: len(fine)]
     )
     fits = np.array([weigh.fit(g) for g in between]) if weigh.columns else np.zeros(len(fine))
+    return fine, fits
+
+
+def _weighed(weigh: _Weigher, fault: PossibleFault, floor: float) -> tuple[float, _Sizes] | None:
+    """The log of a fault's mean likelihood over its magnitudes, and the magnitudes that were solved with how likely
+    each is, the best among them; None where none can be. One that stays below `floor` is solved at every other alone.
+    """
+    sizes = weigh.line.sizes_of(fault)
+
+    def solve(wanted: Sequence[int]) -> list[tuple[int, _Case]]:
+        tried = [(n, weigh.line.with_faults((fault, float(sizes[n])))) for n in wanted]
+        return [(n, weigh.case(((fault, float(sizes[n])),), found)) for n, found in tried if found is not None]
+
+    solved = solve(range(0, len(sizes), 2))
+    worth = not solved or float(np.max(_between(weigh, solved)[1])) >= floor
+    if worth:
+        solved = sorted([*solved, *solve(range(1, len(sizes), 2))], key=lambda s: s[0])
+    if not solved:
+        return None
+    fine, fits = _between(weigh, solved)
+    at = np.array([float(n) for n, _ in solved])
     top = float(np.max(fits))
     evidence = top + log(float(np.sum(np.exp(fits - top))) / ((len(sizes) - 1) * _FINE + 1))
     evidence += weigh.by_signs((fault,))
     size = float(np.interp(fine[int(np.argmax(fits))], np.arange(len(sizes)), sizes))
-    best = weigh.line.with_faults((fault, size))
+    best = weigh.line.with_faults((fault, size)) if worth else None
     cases = [(n, c) for n, c in solved]
     places = at
     if best is not None:
@@ -467,10 +501,16 @@ def _alike(
     return sorted((g for *_, g in groups), key=lambda g: -sum(share for share, _ in g))
 
 
+def _model_doubt(what: Measured) -> float:
+    return _DRAIN_DOUBT if what == "takes" else MODEL_DOUBT
+
+
 def _doubt(at: float, what: Measured) -> float:
-    """How far a reading still to be taken may be off: a gauge of 0.05 bar or a flow of 2 %, and the model."""
-    least = 5e3 if what == "pressure" else 0.02 * abs(at) + 2e-6
-    return sqrt(least**2 + (MODEL_DOUBT * at) ** 2)
+    """How far a reading still to be taken may be off: a gauge of 0.05 bar, a flow of 2 %, a pail poured of 10 %, and
+    the model.
+    """
+    least = {"pressure": 5e3, "flow": 0.02 * abs(at) + 2e-6, "takes": 0.1 * abs(at)}[what]
+    return sqrt(least**2 + (_model_doubt(what) * at) ** 2)
 
 
 def _told(
@@ -486,12 +526,14 @@ def _told(
         gives=tuple(float(x) for x in best.gives[: len(weigh.seen)]),
         at_next=None if look is None else weigh.shows(best.faults, best.found, look.point, look.what, look.shut),
         explains=best.fit >= weigh.good,
-        measured=not any(f.kind in TOLD_BY_SIGNS for f, _ in best.faults),
+        measured=all(weigh.measures(f) for f, _ in best.faults),
     )
 
 
 def _shown(line: FaultyLine, fault: PossibleFault, size: float) -> float:
     """A magnitude as it is shown: of what is blocked the bore that is left (m)."""
+    if line.in_drain(fault) and line.solves(fault):
+        return size * line.bore_of(fault.where)
     if fault.kind in ("blocked pipe", "valve partly shut", "check valve stuck", "filter clogged"):
         run = fault.where if fault.kind == "blocked pipe" else line.out_of(fault.where)
         return size * line.network.pipes[line.place[run or ""]].bore
@@ -559,4 +601,5 @@ def _places(line: FaultyLine) -> Sequence[tuple[str, Measured, str, float]]:
             told += [(p.id, "flow", v, _MINUTES["source"] + _MINUTES["valve"]) for v in line.valves()[:_VALVES]]
         elif p.kind.role == "device":
             told.append((p.id, "pressure", "", _MINUTES["device"]))
+    told += [(p, "takes", "", _MINUTES["drain"]) for p in line.pours()]
     return told

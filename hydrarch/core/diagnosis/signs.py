@@ -15,7 +15,7 @@ from typing import Literal
 from hydrarch.core.base.cache import remembered
 from hydrarch.core.base.errors import Unknown
 from hydrarch.core.catalogue.tables import read_rows
-from hydrarch.core.diagnosis.candidates import FAULTS, TOLD_BY_SIGNS
+from hydrarch.core.diagnosis.faults import FAULTS, TOLD_BY_SIGNS
 
 __all__ = ["SEEN", "SIGNS", "USUAL", "Sign", "SignAt", "SignSeen", "outlet_fit", "sign_called", "sign_fit", "signs"]
 

@@ -11,7 +11,7 @@ from hydrarch.core.base.errors import HydrarchError, OutOfRange
 from hydrarch.core.base.units import System, check_range, show
 from hydrarch.core.catalogue.pipes import Pipe, series
 
-__all__ = ["PartFull", "SELF_CLEANSING", "manning_flow", "part_full"]
+__all__ = ["PartFull", "SELF_CLEANSING", "manning_flow", "most_flow", "part_full"]
 
 SELF_CLEANSING = 0.6
 """Velocity (m/s) at which a drain carries its own dirt along: about 2 ft/s, common practice."""
@@ -53,6 +53,13 @@ def manning_flow(bore: float, slope: float, n: float, depth: float = 1.0) -> tup
     return area * v, v
 
 
+def most_flow(item: Pipe, slope: float, left: float = 1.0) -> float:
+    """The most (m³/s) a drain laid to `slope` (m/m) carries before it backs up, with this share of its bore `left`
+    (above 0, up to 1). Raises `HydrarchError` for a drain that does not fall.
+    """
+    return manning_flow(item.bore * left, slope, series(item.series).manning_n, _FULLEST)[0]
+
+
 def part_full(item: Pipe, flow: float, slope: float, units: System = "metric") -> PartFull:
     """How `flow` (m³/s) runs in a drain laid to `slope` (m/m).
 
@@ -61,7 +68,7 @@ def part_full(item: Pipe, flow: float, slope: float, units: System = "metric") -
     check_range("flow", flow, 1e-9, 100, "flow")
     n, bore = series(item.series).manning_n, item.bore
     full, full_v = manning_flow(bore, slope, n)
-    most, _ = manning_flow(bore, slope, n, _FULLEST)
+    most = most_flow(item, slope)
     if flow > most:
         says = f"too small: it carries {show(full, 'flow', units)} full; take a larger size or more fall"
         return PartFull(1.0, flow / (pi * bore**2 / 4), full, full_v, True, False, says)

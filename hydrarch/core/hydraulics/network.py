@@ -37,6 +37,7 @@ __all__ = [
     "Emitter",
     "Network",
     "NotSettled",
+    "RunsDry",
     "PipeLink",
     "PumpLink",
     "RegulatorLink",
@@ -65,6 +66,13 @@ class NotSettled(HydrarchError):
     def __init__(self, link: str, steps: int) -> None:
         self.link, self.steps = link, steps
         super().__init__(f"the flows did not settle in {steps} steps; the one at {link} is still moving")
+
+
+class RunsDry(HydrarchError):
+    """A node came to no more than the head it was to stay above."""
+
+    def __init__(self, node: str) -> None:
+        super().__init__(f"no pressure is left at {node}")
 
 
 @dataclass(frozen=True, slots=True)
@@ -168,8 +176,10 @@ class Solver:
         self._known |= heads
         self._incidence.stand(self._known)
 
-    def solve(self) -> Solution:
-        """Flows and heads. Raises `NotSettled`, and `HydrarchError` for a node with no way to a known head."""
+    def solve(self, dry: Mapping[str, float] | None = None) -> Solution:
+        """Flows and heads. Raises `NotSettled`, `RunsDry` as soon as it shows that one of the `dry` nodes comes to no
+        more than its head (m), and `HydrarchError` for a node with no way to a known head.
+        """
         if not self._count:
             return Solution((), np.zeros(0), (), np.zeros(0), dict(self.network.heads), 0, 0.0)
         links, incidence = self.links, self._incidence
@@ -183,6 +193,10 @@ class Solver:
             change = _switch(links, incidence, heads, q, shut)
             if not change.any():
                 break
+            by_air_alone = not shut.any() and not change[: self._count - len(self._emitter_r)].any()
+            for name, head in (dry or {}).items() if by_air_alone else ():
+                if name in self._places and heads[self._places[name]] <= head:
+                    raise RunsDry(name)  # what would run in by emitters holds heads up: without it they are lower still
             shut = shut ^ change
             q[change] = 0.0
         else:

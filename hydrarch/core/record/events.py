@@ -16,6 +16,7 @@ from pydantic import AfterValidator, ConfigDict, Field, TypeAdapter, ValidationE
 
 __all__ = [
     "MOST_JOINTS",
+    "READ",
     "Event",
     "EventKind",
     "Instrument",
@@ -36,6 +37,8 @@ __all__ = [
 ]
 
 MOST_JOINTS = 5000
+READ = ("pressure", "flow", "takes")
+"""What is read at a place by an instrument, in a scenario."""
 SaidKind = Literal[
     "dry_fitted",
     "left_dry",
@@ -139,15 +142,16 @@ class Instrument:
 
 @dataclass(frozen=True, slots=True)
 class Observation:
-    """What was read at a place while a scenario ran, to find a fault: gauge pressure (Pa) or flow (m³/s), how far the
-    instrument may be off (same unit), and the valve that was `shut` meanwhile, "" for none.
+    """What was read at a place while a scenario ran, to find a fault: gauge pressure (Pa), flow (m³/s) or what a drain
+    `takes` before it backs up (m³/s), how far the instrument may be off (same unit), and the valve that was `shut`
+    meanwhile, "" for none.
 
     Without an instrument it is a `sign` that was seen there, or the fault that was `found` there, by the word for it:
     value and error say nothing then. What was found ends the search: what was seen before it counts no more.
     """
 
     __pydantic_config__: ClassVar[ConfigDict] = _STRICT
-    what: Literal["pressure", "flow", "sign", "found"]
+    what: Literal["pressure", "flow", "takes", "sign", "found"]
     value: Annotated[float, Field(ge=0, le=1e8)] = 0.0
     error: Annotated[float, Field(gt=0, le=1e6)] = 1.0
     scenario: Annotated[Text, Field(max_length=60)] = ""
@@ -274,7 +278,7 @@ def _whole(event: Event) -> Event:
         raise ValueError("an event 'observed' says what was read, and no other does")
     if event.seen is not None and (event.seen.what in ("sign", "found")) != bool(event.seen.word):
         raise ValueError("a sign that was seen, or a fault that was found, says which; a reading has no word")
-    if event.seen is not None and event.seen.what in ("pressure", "flow") and not event.seen.scenario:
+    if event.seen is not None and event.seen.what in READ and not event.seen.scenario:
         raise ValueError("a reading says what ran meanwhile")
     if kind == "tested" and (event.pressure is None or event.ended is None or event.passed is None):
         raise ValueError("a test has a pressure, an end and a result")

@@ -4300,7 +4300,7 @@ export interface components {
          *
          *     `unexplained` says that no candidate fits, `alike` that the first may be at several places which no reading that is
          *     offered tells apart, `left_out` readings at places where nothing is worked out in this scenario, `signs` how many
-         *     signs were weighed.
+         *     signs were weighed, `pours` the points where water can be poured into a drain.
          */
         Diagnosis: {
             /** Alike */
@@ -4318,6 +4318,11 @@ export interface components {
             nothing: number;
             /** Others */
             others: number;
+            /**
+             * Pours
+             * @default []
+             */
+            pours: string[];
             /** Readings */
             readings: components["schemas"]["ReadHere"][];
             /**
@@ -5200,7 +5205,7 @@ export interface components {
             /** Gives */
             gives: number[];
             /** Kinds */
-            kinds: ("leak" | "blocked pipe" | "valve partly shut" | "check valve stuck" | "filter clogged" | "worn" | "clogged" | "weak source" | "pump worn" | "pump slow" | "regulator off" | "vessel waterlogged" | "check valve passing" | "valve passing" | "suction air" | "air trapped" | "roots" | "belly" | "liner leak" | "siphon")[];
+            kinds: ("leak" | "blocked pipe" | "valve partly shut" | "check valve stuck" | "filter clogged" | "worn" | "clogged" | "weak source" | "pump worn" | "pump slow" | "regulator off" | "suction air" | "vessel waterlogged" | "check valve passing" | "valve passing" | "air trapped" | "roots" | "belly" | "liner leak" | "siphon")[];
             /**
              * Measured
              * @default true
@@ -5251,7 +5256,8 @@ export interface components {
          * @description What was read in a scenario, who read it when (s since 1970), what was seen without an instrument, and what would
          *     explain it all. `gone` counts readings at things or in scenarios that are not there any more; `over` those from
          *     before a fault was found, which do not count; `closed` are the faults that were found. `suspected` says of each run
-         *     by its id why it is likelier to leak: what is so of how many of its joints.
+         *     by its id why it is likelier to leak: what is so of how many of its joints; `words` has the words of each fault, by
+         *     its kind.
          */
         FaultFinding: {
             /** By */
@@ -5282,6 +5288,10 @@ export interface components {
                     string,
                     number
                 ][];
+            };
+            /** Words */
+            words: {
+                [key: string]: components["schemas"]["FaultWords"];
             };
         };
         /**
@@ -5323,6 +5333,26 @@ export interface components {
             name: string;
             /** Readings */
             readings: number;
+        };
+        /**
+         * FaultWords
+         * @description What a fault is called, how it is put right, whether pipe or a joint is opened for that as a rule, and what broke
+         *     as the repair bench calls it, "" where nothing is cut out.
+         */
+        FaultWords: {
+            /** Broke */
+            broke: string;
+            /**
+             * Fault
+             * @enum {string}
+             */
+            fault: "leak" | "blocked pipe" | "valve partly shut" | "check valve stuck" | "filter clogged" | "worn" | "clogged" | "weak source" | "pump worn" | "pump slow" | "regulator off" | "suction air" | "vessel waterlogged" | "check valve passing" | "valve passing" | "air trapped" | "roots" | "belly" | "liner leak" | "siphon";
+            /** Fix */
+            fix: string;
+            /** Opens */
+            opens: boolean;
+            /** Title */
+            title: string;
         };
         /**
          * FieldView
@@ -7872,7 +7902,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "pressure" | "flow";
+            what: "pressure" | "flow" | "takes";
         };
         /**
          * NextUp
@@ -7942,8 +7972,9 @@ export interface components {
         };
         /**
          * Observation
-         * @description What was read at a place while a scenario ran, to find a fault: gauge pressure (Pa) or flow (m³/s), how far the
-         *     instrument may be off (same unit), and the valve that was `shut` meanwhile, "" for none.
+         * @description What was read at a place while a scenario ran, to find a fault: gauge pressure (Pa), flow (m³/s) or what a drain
+         *     `takes` before it backs up (m³/s), how far the instrument may be off (same unit), and the valve that was `shut`
+         *     meanwhile, "" for none.
          *
          *     Without an instrument it is a `sign` that was seen there, or the fault that was `found` there, by the word for it:
          *     value and error say nothing then. What was found ends the search: what was seen before it counts no more.
@@ -7973,7 +8004,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "pressure" | "flow" | "sign" | "found";
+            what: "pressure" | "flow" | "takes" | "sign" | "found";
             /**
              * Word
              * @default
@@ -9385,7 +9416,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "pressure" | "flow";
+            what: "pressure" | "flow" | "takes";
         };
         /**
          * Readiness

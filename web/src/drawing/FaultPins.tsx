@@ -39,13 +39,14 @@ export function FaultPins({ plan, view }: { plan: Plan; view: View }) {
       )}
       {found.readings.map((r) => {
         const at = points.get(r.point);
+        const half = r.what === "takes" ? 64 : 44;
         return at ? (
           <g key={r.id} transform={`translate(${at.x} ${at.y - 46})`}>
             <path d="M0 14V46" stroke="var(--color-muted)" />
             <rect
-              x={-44}
+              x={-half}
               y={-14}
-              width={88}
+              width={2 * half}
               height={28}
               rx={3}
               fill="var(--color-panel)"
@@ -58,7 +59,8 @@ export function FaultPins({ plan, view }: { plan: Plan; view: View }) {
               className="text-[12px] font-semibold"
               fill={r.fits ? "var(--color-ink)" : "var(--color-dry)"}
             >
-              {format(r.value, r.what)}
+              {r.what === "takes" && "takes "}
+              {format(r.value, r.what === "pressure" ? "pressure" : "flow")}
             </text>
           </g>
         ) : null;

@@ -1,7 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, Refused } from "../../api/client";
-import type { Diagnosis, Explanation, FaultFinding, NextLook } from "../../api/types";
+import type { Explanation, FaultFinding, NextLook } from "../../api/types";
 import { useFinding } from "../../drawing/faultStore";
 import { repairOf } from "../../job/benchPlace";
 import { useReadyJob, useSaved, useSay } from "../../job/hooks";
@@ -93,17 +93,15 @@ function Found({ finding, onScenario, again }: FoundProps) {
       )}
       <Closed finding={finding} name={name} again={again} />
       <Signs finding={finding} name={name} again={again} />
-      {(found.readings.length > 0 || found.signs > 0) && (
-        <Explanations found={found} scenario={finding.scenario} suspected={finding.suspected} again={again} />
-      )}
+      {(found.readings.length > 0 || found.signs > 0) && <Explanations finding={finding} again={again} />}
       <NextReading key={`${found.next?.point} ${found.next?.shut}`} finding={finding} again={again} />
       {found.looks.length > 1 && (
         <Fold title="Worklist" note={`${found.looks.length} looks`} folded>
           <ol className="list-decimal pl-6">
             {found.looks.map((l) => (
               <li key={`${l.point} ${l.what} ${l.shut}`}>
-                {l.shut && `Shut ${name(l.shut)}, `}read the {l.what} at {name(l.point)}, about {Math.round(l.minutes)}{" "}
-                min
+                {l.shut && `Shut ${name(l.shut)}, `}read {READ[l.what]} at {name(l.point)}, about{" "}
+                {Math.round(l.minutes)} min
               </li>
             ))}
           </ol>
@@ -115,13 +113,14 @@ function Found({ finding, onScenario, again }: FoundProps) {
             {found.readings.map((r) => (
               <li key={r.id} className="border-b border-line py-1">
                 <span className={r.fits ? "" : "font-semibold text-dry"}>
-                  {name(r.point)} {format(r.value, r.what)}
+                  {name(r.point)} {r.what === "takes" && "takes "}
+                  {format(r.value, quantityOf(r.what))}
                   {r.shut && ` with ${name(r.shut)} shut`}
                 </span>
-                , expected {format(r.expected, r.what)}
+                , expected {format(r.expected, quantityOf(r.what))}
                 {r.fits ? ", fits" : ""}
                 <span className="block text-[0.8125rem] text-muted">
-                  give or take {format(r.doubt, r.what)}; {finding.by[r.id]?.[0]},{" "}
+                  give or take {format(r.doubt, quantityOf(r.what))}; {finding.by[r.id]?.[0]},{" "}
                   {clockTime(Number(finding.by[r.id]?.[1] ?? 0))}
                 </span>
                 <Withdraw event={r.id} what="this reading" onDone={() => void again()} />
@@ -137,37 +136,18 @@ function Found({ finding, onScenario, again }: FoundProps) {
   );
 }
 
-const KINDS: Record<string, string> = {
-  leak: "Leak",
-  "blocked pipe": "Crushed or blocked pipe",
-  "valve partly shut": "Valve partly shut",
-  "check valve stuck": "Check valve stuck",
-  "filter clogged": "Filter clogged",
-  worn: "Nozzle or washer worn or lost",
-  clogged: "Outlet clogged",
-  "weak source": "Source or its pump weaker than entered",
-  "pump worn": "Pump worn inside",
-  "pump slow": "Pump slow: wrong speed, wrong way round or air in it",
-  "regulator off": "Regulator off its setting",
-  "vessel waterlogged": "Pressure vessel waterlogged",
-  "check valve passing": "Check valve passes backward",
-  "valve passing": "Valve passes when shut",
-  "suction air": "Air drawn in on the suction side",
-  "air trapped": "Air at a high point",
-  roots: "Roots in the drain",
-  belly: "Belly in the drain",
-  "liner leak": "Liner or wall leaks",
-  siphon: "Siphon runs it out",
+/** What is read, as it is said in a sentence. */
+const READ: Record<NextLook["what"], string> = {
+  pressure: "the pressure",
+  flow: "the flow",
+  takes: "what the drain takes before it backs up",
 };
+const quantityOf = (what: NextLook["what"]) => (what === "pressure" ? "pressure" : "flow");
 
-type ExplanationsProps = {
-  found: Diagnosis;
-  scenario: string;
-  suspected: FaultFinding["suspected"];
-  again: () => Promise<void>;
-};
+type ExplanationsProps = { finding: FaultFinding; again: () => Promise<void> };
 
-function Explanations({ found, scenario, suspected, again }: ExplanationsProps) {
+function Explanations({ finding, again }: ExplanationsProps) {
+  const { found } = finding;
   const percent = (share: number) => `${Math.round(share * 100)} %`;
   return (
     <section aria-label="What would explain it">
@@ -183,8 +163,7 @@ function Explanations({ found, scenario, suspected, again }: ExplanationsProps) 
             key={e.places.flat().join(" ") + e.kinds.join(" ")}
             explanation={e}
             number={n + 1}
-            scenario={scenario}
-            suspected={suspected}
+            finding={finding}
             again={again}
           />
         ))}
@@ -197,12 +176,10 @@ function Explanations({ found, scenario, suspected, again }: ExplanationsProps) 
   );
 }
 
-type ExplainedProps = Pick<ExplanationsProps, "scenario" | "suspected" | "again"> & {
-  explanation: Explanation;
-  number: number;
-};
+type ExplainedProps = ExplanationsProps & { explanation: Explanation; number: number };
 
-function ExplainedBy({ explanation: e, number, scenario, suspected, again }: ExplainedProps) {
+function ExplainedBy({ explanation: e, number, finding, again }: ExplainedProps) {
+  const { scenario, suspected, words } = finding;
   const { say } = useSay();
   const [sure, setSure] = useState(false);
   const { plan, derived } = useReadyJob();
@@ -210,7 +187,10 @@ function ExplainedBy({ explanation: e, number, scenario, suspected, again }: Exp
   const name = useNames();
   const size = useSizeWords();
   const places = e.places.flat();
-  const run = plan.runs.find((r) => r.id === places[0]);
+  const first = words[e.kinds[0] ?? ""];
+  const run =
+    plan.runs.find((r) => r.id === places[0]) ??
+    plan.runs.find((r) => r.a.point === places[0] || r.b.point === places[0]);
   const why = suspected[places[0] ?? ""] ?? [];
   const choice = run && derived.sizes.choices[run.id];
   const found = async () => {
@@ -222,7 +202,7 @@ function ExplainedBy({ explanation: e, number, scenario, suspected, again }: Exp
       <div className="flex items-start gap-2">
         <span className="grow">
           <b>
-            {number} {e.kinds.map((k) => KINDS[k] ?? k).join(" and ")}
+            {number} {e.kinds.map((k) => words[k]?.title ?? k).join(" and ")}
           </b>
           , {e.kinds.map((_, i) => whereWords((e.places[i] ?? []).map(name))).join(" and ")}
           {e.measured && `: ${e.kinds.map((k, i) => size(k, e.sizes[i] ?? 0)).join(", ")}`}
@@ -238,20 +218,21 @@ function ExplainedBy({ explanation: e, number, scenario, suspected, again }: Exp
           Joints there: {why.map(([what, count]) => `${count} ${what}`).join(", ")}.
         </p>
       )}
+      {number === 1 && first && <p className="mt-1">{first.fix}</p>}
       <p className="mt-1 flex flex-wrap gap-3">
         <Button tone="quiet" onClick={() => select(places[0] ?? null)}>
           Show me
         </Button>
-        {run && choice && !run.coupled && (
+        {run && choice && !run.coupled && first?.broke && (
           <ToBench
             className="inline-flex items-center text-water underline"
             href={repairOf({
               series: choice.series,
               size: choice.size,
               situation: run.situation,
-              broke: e.kinds[0] === "leak" ? "leak at a joint" : "split",
-              of: run.id,
-              where: name(run.id),
+              broke: first.broke,
+              of: places[0],
+              where: name(places[0] ?? ""),
             })}
           >
             It is there: mend it
@@ -291,6 +272,7 @@ function useSizeWords(): (kind: string, size: number) => string {
     if (kind === "regulator off") return `its pressure about ${size.toFixed(1)} times what it is set to`;
     if (kind === "pump worn") return `about ${Math.round(size * 100)} % of its flow runs back inside`;
     if (kind === "pump slow") return `about ${Math.round(size * 100)} % of its speed gone`;
+    if (kind === "suction air") return `about ${Math.round(size * 100)} % of what it lifts gone`;
     if (kind === "weak source") return `about ${Math.round(size * 100)} % of its pressure gone`;
     return `bore down to about ${format(size, "takeoff")}`;
   };
@@ -312,16 +294,18 @@ function NextReading({ finding, again }: NextReadingProps) {
   const [value, setValue] = useState<number | null>(null);
   const [doubt, setDoubt] = useState<number | null>(null);
   const point = other ?? found.next?.point ?? "";
+  const pours = found.pours.includes(point);
+  const read = what === "takes" && !pours ? "flow" : what;
   const named = namesOf(reference, plan);
   const here = !other && found.next;
   const valves = plan.points.filter((p) => has(reference, p, "opens-zone"));
-  const off = doubt ?? (what === "pressure" ? 5e3 : Math.max(0.05 * (value ?? 0), 1e-6));
+  const off = doubt ?? (read === "pressure" ? 5e3 : Math.max((read === "takes" ? 0.1 : 0.05) * (value ?? 0), 1e-6));
   const enter = async () => {
     if (value === null || !point) return;
     const ok = await say([
       newEvent("observed", {
         of: point,
-        seen: { what, value, error: off, scenario: finding.scenario, shut, word: "" },
+        seen: { what: read, value, error: off, scenario: finding.scenario, shut, word: "" },
       }),
     ]);
     if (ok) await again();
@@ -330,7 +314,7 @@ function NextReading({ finding, again }: NextReadingProps) {
     <Box tone="water">
       <p className="font-semibold" role="status">
         {here
-          ? `Next: ${here.shut ? `shut ${name(here.shut)} and ` : ""}read the ${here.what} at ${name(here.point)}, about ${Math.round(here.minutes)} min.`
+          ? `Next: ${here.shut ? `shut ${name(here.shut)} and ` : ""}read ${READ[here.what]} at ${name(here.point)}, about ${Math.round(here.minutes)} min.`
           : other
             ? `Read at ${name(other)}.`
             : "No other place tells more: look at the first explanations, valve by valve."}
@@ -339,7 +323,9 @@ function NextReading({ finding, again }: NextReadingProps) {
         <p>
           {found.explanations
             .slice(0, 3)
-            .map((e, n) => (e.at_next == null ? "" : `Fault ${n + 1} gives ${format(e.at_next, here.what)}`))
+            .map((e, n) =>
+              e.at_next == null ? "" : `Fault ${n + 1} gives ${format(e.at_next, quantityOf(here.what))}`,
+            )
             .filter(Boolean)
             .join(", ")}
           .
@@ -357,8 +343,9 @@ function NextReading({ finding, again }: NextReadingProps) {
           options={[
             ["pressure", "pressure, running"],
             ["flow", "flow"],
+            ...(pours ? [["takes", "what the drain takes"] as const] : []),
           ]}
-          value={what}
+          value={read}
           onPick={(v) => {
             setWhat(v as NextLook["what"]);
             setValue(null);
@@ -374,8 +361,8 @@ function NextReading({ finding, again }: NextReadingProps) {
             onPick={setShut}
           />
         )}
-        <Typed label="It shows" quantity={what} value={value} hint="" low={0} onValue={setValue} />
-        <Typed label="Give or take" quantity={what} value={off} low={0} onValue={setDoubt} />
+        <Typed label="It shows" quantity={quantityOf(read)} value={value} hint="" low={0} onValue={setValue} />
+        <Typed label="Give or take" quantity={quantityOf(read)} value={off} low={0} onValue={setDoubt} />
       </div>
       {fault && <Said problem={fault} />}
       <Button className="mt-2" tone="main" disabled={value === null || !point || off <= 0} onClick={() => void enter()}>

@@ -84,10 +84,6 @@ export function Signs({ finding, name, again }: SignsProps) {
   );
 }
 
-/** Whether what is found is put right by opening pipe or a joint, as a rule. */
-const opens = (kind: string): boolean =>
-  !["valve partly shut", "weak source", "regulator off", "siphon"].includes(kind);
-
 /** What was found here before, and who found it: what was read and seen until then counts no more. */
 export function Closed({ finding, name, again }: SignsProps) {
   if (!finding.closed.length) return null;
@@ -97,14 +93,17 @@ export function Closed({ finding, name, again }: SignsProps) {
         <div key={f.event}>
           {f.kind ? (
             <>
-              <b className="inline-block first-letter:uppercase">{f.kind}</b> found at {name(f.where)}
+              <b>{finding.words[f.kind]?.title ?? f.kind}</b>, found at {name(f.where)}
             </>
           ) : (
             <b>At {name(f.where)}</b>
           )}
-          : {f.by}, {clockTime(f.at)}. {f.mended && `Mended by ${f.mended_by}: ${f.mended}. `}
+          : {f.by}, {clockTime(f.at)}.{" "}
+          {f.mended ? `Mended by ${f.mended_by}: ${f.mended}. ` : `${finding.words[f.kind]?.fix ?? ""} `}
           <span className="inline-flex flex-wrap gap-x-4">
-            {!f.mended && <Mended of={f.event} opened={opens(f.kind)} onDone={() => void again()} />}
+            {!f.mended && (
+              <Mended of={f.event} opened={finding.words[f.kind]?.opens ?? true} onDone={() => void again()} />
+            )}
             <Withdraw event={f.event} what="this find" onDone={() => void again()} />
           </span>
         </div>
