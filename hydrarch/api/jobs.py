@@ -21,19 +21,17 @@ from hydrarch.api.service import By, Service, ServiceIn
 from hydrarch.api.shapes import written_as
 from hydrarch.api.stage import stage_json, stage_shape
 from hydrarch.api.standing import StageIn
-from hydrarch.core.base.errors import HydrarchError, Unknown
+from hydrarch.core.base.errors import Unknown
 from hydrarch.core.base.problems import Stage
 from hydrarch.core.catalogue.beginnings import beginnings
 from hydrarch.core.catalogue.markets import Market, markets
 from hydrarch.core.measuring.begun import begun
-from hydrarch.core.plan.crew_parts import Book, merged, new_rows
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.plan.references import ids_of
 from hydrarch.core.plan.upgrades import LeftOut
 from hydrarch.core.report.shown import rooms_of
 from hydrarch.formats.archive import ArchivedPhoto, is_archive, read_archive
 from hydrarch.formats.changes import Change, applied
-from hydrarch.formats.explained import BadFile
 from hydrarch.formats.jobfile import book_in, read_job_file
 from hydrarch.store.audit import Act, add_audit
 from hydrarch.store.errors import Clash, NotThere
@@ -147,43 +145,31 @@ def keep_new_job(service: Service, plan: Plan, wanted: str = "") -> Job:
 def bring_job(service: Service, body: bytes, wanted: str = "") -> Job:
     """Keep the job of a file, with the rows of another crew's own that it brings along; all of it or nothing."""
     body, photos = read_foreign(read_archive, body) if is_archive(body) else (body, ())
-    with service.changing_book() as before:
-        return _brought(service, body, photos, before, wanted)
+    with service.with_rows(book_in(body), "job"):
+        return _brought(service, body, photos, wanted)
 
 
-def _brought(service: Service, body: bytes, photos: Sequence[ArchivedPhoto], before: Book, wanted: str) -> Job:
-    more = book_in(body)
-    try:
-        fresh = None if more is None else new_rows(before, more)
-    except HydrarchError as error:
-        raise BadFile("this job cannot be brought in", (("book", str(error)),)) from error
-    if fresh is not None and (fresh.fittings or fresh.pipes):
-        service.keep_book(merged(before, fresh))
-    try:
-        file = read_job_file(body)
-        with service.store.atomic():
-            found = keep_new_job(service, file.plan, wanted)
-            add_events(service.store, found.id, file.events)
-            if file.picture is not None:
-                keep_picture(service.store, file.picture.hash, file.picture.media, file.picture.body)
-            for p in photos:
-                kept = Photo(
-                    id=p.id,
-                    about=p.about,
-                    by=p.by,
-                    at=p.at,
-                    note=p.note,
-                    wide=p.wide,
-                    high=p.high,
-                    north=p.north,
-                    east=p.east,
-                )
-                keep_photo(service.store, found.id, kept, p.body)
-        return found
-    except BaseException:
-        if service.book() != before:
-            service.keep_book(before)
-        raise
+def _brought(service: Service, body: bytes, photos: Sequence[ArchivedPhoto], wanted: str) -> Job:
+    file = read_job_file(body)
+    with service.store.atomic():
+        found = keep_new_job(service, file.plan, wanted)
+        add_events(service.store, found.id, file.events)
+        if file.picture is not None:
+            keep_picture(service.store, file.picture.hash, file.picture.media, file.picture.body)
+        for p in photos:
+            kept = Photo(
+                id=p.id,
+                about=p.about,
+                by=p.by,
+                at=p.at,
+                note=p.note,
+                wide=p.wide,
+                high=p.high,
+                north=p.north,
+                east=p.east,
+            )
+            keep_photo(service.store, found.id, kept, p.body)
+    return found
 
 
 @router.get("", summary="List jobs")

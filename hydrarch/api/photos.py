@@ -17,7 +17,7 @@ from hydrarch.formats.photos import develop
 from hydrarch.store.database import Store
 from hydrarch.store.photos import Photo, drop_photo, keep_photo, photo_body, photos
 
-__all__ = ["archived_photos", "router"]
+__all__ = ["PhotoId", "archived_photos", "router"]
 
 router = APIRouter(prefix="/api/jobs/{job_id}/photos", tags=["photos"])
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Request, Response
@@ -11,14 +11,17 @@ from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, ConfigDict, Field
 
 from hydrarch.api.foreign import read_foreign
+from hydrarch.api.photos import PhotoId
 from hydrarch.api.problems import Fault, problem
 from hydrarch.api.service import Service, ServiceIn
 from hydrarch.core.base.errors import Unknown
 from hydrarch.core.base.units import System
 from hydrarch.core.catalogue.guidance import Caution
 from hydrarch.core.cutting.billrow import BillRow
-from hydrarch.core.derivation.chain import Derivation
+from hydrarch.core.derivation.chain import Derivation, made_of
 from hydrarch.core.making.steps import StepText, procedure
+from hydrarch.core.plan.crew_parts import rows_of
+from hydrarch.core.plan.names import Identity
 from hydrarch.core.practice.attempt import Assessment, Attempt, assessed, exercise_kit, questions_of
 from hydrarch.core.practice.exercise import (
     MOST_RUNS,
@@ -31,21 +34,28 @@ from hydrarch.core.practice.exercise import (
 from hydrarch.core.practice.joint_drawing import Outline
 from hydrarch.core.practice.move_clocks import Phase, phases
 from hydrarch.core.practice.next_up import NextUp, Practised, missed_before, next_up
-from hydrarch.core.record.events import Text
+from hydrarch.core.record.events import Moment, Text
 from hydrarch.formats.drawing import drawings
-from hydrarch.formats.exercisefile import read_exercise, write_attempts, write_exercise
+from hydrarch.formats.exercisefile import PracticePhoto, read_exercise, write_attempts, write_exercise
 from hydrarch.formats.exercisesheet import exercise_sheet
 from hydrarch.formats.explained import BadFile
+from hydrarch.formats.jobfile import book_in
+from hydrarch.formats.photos import develop
 from hydrarch.store.practice import (
+    AttemptPhoto,
     AttemptRow,
     attempt_as_row,
+    attempt_photo,
+    attempt_photos,
     attempt_row,
     attempt_rows,
     drop_attempt,
+    drop_attempt_photo,
     drop_exercise,
     exercise_bodies,
     exercise_body,
     keep_attempt,
+    keep_attempt_photo,
     keep_exercise,
 )
 
@@ -275,7 +285,8 @@ def export_exercise(service: ServiceIn, name: str) -> Response:
     """One JSON file that can be taken in elsewhere."""
     exercise = _exercise(service, name)
     headers = {"Content-Disposition": f'attachment; filename="{exercise.id}.exercise.json"'}
-    return Response(write_exercise(exercise), media_type="application/json", headers=headers)
+    rows = rows_of(exercise.plan, made_of(_derived(service, exercise)))
+    return Response(write_exercise(exercise, rows), media_type="application/json", headers=headers)
 
 
 @router.get("/practice/exercises/{name}/sheet", summary="An exercise to print")
@@ -297,12 +308,13 @@ def print_exercise(service: ServiceIn, name: str) -> Response:
     },
 )
 async def take_in(service: ServiceIn, request: Request) -> Exercise:
-    """Keep the exercise of a file, under a new id where one of its id is there."""
+    """Keep the exercise of a file, under a new id where one of its id is there, with the crew parts it brings along."""
     return await run_in_threadpool(_taken_in, service, await request.body())
 
 
 def _taken_in(service: Service, body: bytes) -> Exercise:
-    return _kept(service, read_foreign(read_exercise, body))
+    with service.with_rows(read_foreign(book_in, body), "exercise"):
+        return _kept(service, read_foreign(read_exercise, body))
 
 
 def _kept(service: Service, exercise: Exercise) -> Exercise:
@@ -400,10 +412,75 @@ def delete_attempt(service: ServiceIn, request: Request, name: str, person: Who 
     return Response(status_code=204)
 
 
+@router.get("/practice/attempts/{name}/photos", summary="The photos of an attempt of one's own")
+def list_attempt_photos(
+    service: ServiceIn, request: Request, name: str, person: Who = "crew"
+) -> tuple[AttemptPhoto, ...]:
+    """All of them without what is in them, the earliest first."""
+    return attempt_photos(service.store, _person(request, person), name)
+
+
+@router.post(
+    "/practice/attempts/{name}/photos",
+    status_code=201,
+    summary="Keep a photo of the real piece",
+    response_model=AttemptPhoto,
+    openapi_extra={
+        "requestBody": {
+            "required": True,
+            "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
+        }
+    },
+)
+async def add_attempt_photo(
+    service: ServiceIn,
+    request: Request,
+    name: Identity,
+    photo: Annotated[PhotoId, Query(alias="id")],
+    about: Annotated[Identity, Query(description="the tolerance it lies beside")],
+    at: Annotated[Moment, Query()],
+    person: Who = "crew",
+) -> AttemptPhoto:
+    """A JPEG, PNG or WebP, kept upright and sized down, without where it was taken. The attempt itself may come later:
+    a phone sends each when it can.
+    """
+    new = AttemptPhoto(photo, about, at, 0, 0)
+    body = await request.body()
+    return await run_in_threadpool(_photo_kept, service, _person(request, person), name, new, body)
+
+
+def _photo_kept(service: Service, person: str, attempt: str, new: AttemptPhoto, body: bytes) -> AttemptPhoto:
+    made = read_foreign(develop, body, place=False)
+    return keep_attempt_photo(service.store, person, attempt, replace(new, wide=made.wide, high=made.high), made.body)
+
+
+@router.get("/practice/attempts/{name}/photos/{photo}", summary="A photo of one's own attempt")
+def show_attempt_photo(service: ServiceIn, request: Request, name: str, photo: str, person: Who = "crew") -> Response:
+    """The JPEG; it never changes."""
+    body = attempt_photo(service.store, _person(request, person), name, photo)
+    return Response(body, media_type="image/jpeg", headers={"Cache-Control": "private, max-age=31536000, immutable"})
+
+
+@router.delete(
+    "/practice/attempts/{name}/photos/{photo}", status_code=204, summary="Take a photo of one's own attempt out"
+)
+def remove_attempt_photo(service: ServiceIn, request: Request, name: str, photo: str, person: Who = "crew") -> Response:
+    """The photo is gone for good."""
+    drop_attempt_photo(service.store, _person(request, person), name, photo)
+    return Response(status_code=204)
+
+
 @router.get("/practice/record", summary="One's own record as a file")
 def own_record(service: ServiceIn, request: Request, person: Who = "crew") -> Response:
     """Everything this person practised, as JSON, to keep or to show to whom they choose."""
     who = _person(request, person)
     attempts = [Attempt.model_validate_json(r.body) for r in attempt_rows(service.store, who)]
     headers = {"Content-Disposition": 'attachment; filename="practice-record.json"'}
-    return Response(write_attempts(who, attempts), media_type="application/json", headers=headers)
+    photos = {
+        a.id: [
+            PracticePhoto(p.about, p.at, attempt_photo(service.store, who, a.id, p.id))
+            for p in attempt_photos(service.store, who, a.id)
+        ]
+        for a in attempts
+    }
+    return Response(write_attempts(who, attempts, photos), media_type="application/json", headers=headers)

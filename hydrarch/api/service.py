@@ -24,17 +24,19 @@ from hydrarch.api.whereabouts import Whereabouts
 from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.commissioning.readiness import Readiness
 from hydrarch.core.derivation.chain import Derivation, derive, where_it_stands
-from hydrarch.core.plan.crew_parts import Book, merged, use_book, used_in
+from hydrarch.core.plan.crew_parts import Book, merged, new_rows, use_book, used_in
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.record.events import Event
 from hydrarch.core.record.log import Log
 from hydrarch.devices.controller import SimulatedController, ZoneController
 from hydrarch.formats.bookfile import read_book, write_book
+from hydrarch.formats.explained import BadFile
 from hydrarch.store.book import gone_rows, keep_book, kept_book
 from hydrarch.store.database import Store
 from hydrarch.store.errors import NotThere
 from hydrarch.store.events import add_events, events, last_place
 from hydrarch.store.jobs import Job, job, job_exists, jobs
+from hydrarch.store.practice import exercise_bodies
 
 _log = logging.getLogger("hydrarch")
 
@@ -388,6 +390,26 @@ class Service:
         with self._book_lock:
             yield self.book()
 
+    @contextmanager
+    def with_rows(self, more: Book | None, what: str) -> Iterator[None]:
+        """Rows that a file brings along, beside the crew's own from now on; not if the block fails.
+
+        Raises `BadFile` where one is another under a name of the crew's; `what` is brought in, in words.
+        """
+        with self.changing_book() as before:
+            try:
+                fresh = None if more is None else new_rows(before, more)
+            except HydrarchError as error:
+                raise BadFile(f"this {what} cannot be brought in", (("book", str(error)),)) from error
+            if fresh is not None and (fresh.fittings or fresh.pipes):
+                self.keep_book(merged(before, fresh))
+            try:
+                yield
+            except BaseException:
+                if self.book() != before:
+                    self.keep_book(before)
+                raise
+
     def bring_back(self, text: str) -> bool:
         """Put rows that were taken out of the crew's parts back into them where a drawing (JSON) names them; whether
         any was. The drawing was begun before they were taken out, and nothing of it is lost by that.
@@ -405,14 +427,15 @@ class Service:
             return True
 
     def jobs_using(self, name: str) -> list[str]:
-        """The names of the jobs whose plan uses a row of the crew's own, or whose parts do."""
+        """The names of the jobs whose plan uses a row of the crew's own, or whose parts do, and of such exercises."""
         found = []
         for summary in jobs(self.store):
             plan = self.job(summary.id).plan
             parts = {p.fitting for p in self.derived(self.job(summary.id)).assembly.parts}
             if name in set(used_in(plan)) | parts:
                 found.append(plan.name)
-        return found
+        own = exercise_bodies(self.store).values()
+        return found + [f"the exercise {json.loads(b)['title']}" for b in own if f'"{name}"' in b]
 
     def tell(self, name: str, what: Literal["plan", "events", "gone", "here", "photos"], by: str = "") -> None:
         """Tell everyone who listens that something of a job changed; to be called once the answer is ready."""

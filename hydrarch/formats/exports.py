@@ -9,8 +9,8 @@ from hydrarch.core.base.errors import HydrarchError
 from hydrarch.core.catalogue.nozzles import generic_nozzles
 from hydrarch.core.commissioning.readiness import Readiness
 from hydrarch.core.coverage.schedule import Schedule
-from hydrarch.core.derivation.chain import Derivation
-from hydrarch.core.plan.crew_parts import book_in_use, part_of, used_in
+from hydrarch.core.derivation.chain import Derivation, made_of
+from hydrarch.core.plan.crew_parts import rows_of
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.record.events import Event
 from hydrarch.core.record.log import Log
@@ -90,8 +90,7 @@ def _clocks(s: Subject) -> str:
 
 def _job(s: Subject) -> str:
     """The job with the rows of the crew's own that it names or that its parts are."""
-    own = {p.fitting for p in s.derived.assembly.parts} | {c.series for c in s.derived.sizes.choices.values()}
-    return write_job_file(s.plan, s.events, part_of(book_in_use(), frozenset({*used_in(s.plan), *own})), s.picture)
+    return write_job_file(s.plan, s.events, rows_of(s.plan, made_of(s.derived)), s.picture)
 
 
 def _schedule(s: Subject) -> Schedule:

@@ -1,4 +1,4 @@
-"""Exercises of the crew's own, and each person's attempts at any exercise."""
+"""Exercises of the crew's own, and each person's attempts at any exercise, with photos of what they made."""
 
 from __future__ import annotations
 
@@ -11,15 +11,20 @@ from hydrarch.store.database import Store
 from hydrarch.store.errors import NotThere
 
 __all__ = [
+    "AttemptPhoto",
     "AttemptRow",
     "attempt_as_row",
+    "attempt_photo",
+    "attempt_photos",
     "attempt_row",
     "attempt_rows",
     "drop_attempt",
+    "drop_attempt_photo",
     "drop_exercise",
     "exercise_body",
     "exercise_bodies",
     "keep_attempt",
+    "keep_attempt_photo",
     "keep_exercise",
 ]
 
@@ -41,6 +46,19 @@ class AttemptRow:
     missed: tuple[str, ...]
     before: dict[str, int]
     body: str
+
+
+@dataclass(frozen=True, slots=True)
+class AttemptPhoto:
+    """A photo of the real piece without what is in it: beside which result it lies (by the id of its tolerance), when
+    it was taken (s since 1970), and its size in pixels.
+    """
+
+    id: str
+    about: str
+    at: float
+    wide: int
+    high: int
 
 
 def attempt_as_row(
@@ -132,10 +150,50 @@ def attempt_row(store: Store, person: str, name: str) -> AttemptRow:
 
 
 def drop_attempt(store: Store, person: str, name: str) -> None:
-    """Delete one attempt of a person's own; raises `NotThere`."""
+    """Delete one attempt of a person's own, with its photos; raises `NotThere`."""
     with store.atomic() as db:
+        db.execute("DELETE FROM attempt_photo WHERE attempt = ? AND person = ?", (name, person))
         if db.execute("DELETE FROM attempt WHERE id = ? AND person = ?", (name, person)).rowcount == 0:
             raise NotThere("attempt", name)
+
+
+def keep_attempt_photo(store: Store, person: str, attempt: str, new: AttemptPhoto, body: bytes) -> AttemptPhoto:
+    """Keep a photo of a person's own attempt, which may come later itself; one that is there by its id stays as it was.
+    Gives what is kept.
+    """
+    with store.atomic() as db:
+        row = (person, attempt, new.id, new.about, new.at, new.wide, new.high, body)
+        db.execute("INSERT INTO attempt_photo VALUES (?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT DO NOTHING", row)
+    return next(p for p in attempt_photos(store, person, attempt) if p.id == new.id)
+
+
+def attempt_photos(store: Store, person: str, attempt: str) -> tuple[AttemptPhoto, ...]:
+    """The photos of one attempt of a person's own, the earliest first."""
+    rows = store.read().execute(
+        "SELECT id, about, at, wide, high FROM attempt_photo WHERE person = ? AND attempt = ? ORDER BY at, id",
+        (person, attempt),
+    )
+    return tuple(AttemptPhoto(**dict(r)) for r in rows)
+
+
+def attempt_photo(store: Store, person: str, attempt: str, name: str) -> bytes:
+    """What is in a photo (JPEG); raises `NotThere`."""
+    row = (
+        store.read()
+        .execute("SELECT body FROM attempt_photo WHERE person = ? AND attempt = ? AND id = ?", (person, attempt, name))
+        .fetchone()
+    )
+    if row is None:
+        raise NotThere("photo", name)
+    return bytes(row["body"])
+
+
+def drop_attempt_photo(store: Store, person: str, attempt: str, name: str) -> None:
+    """Take a photo out; raises `NotThere`."""
+    with store.atomic() as db:
+        where = (person, attempt, name)
+        if not db.execute("DELETE FROM attempt_photo WHERE person = ? AND attempt = ? AND id = ?", where).rowcount:
+            raise NotThere("photo", name)
 
 
 def _row(row: dict[str, object]) -> AttemptRow:

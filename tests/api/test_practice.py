@@ -3,12 +3,17 @@
 import json
 import time
 import uuid
+from base64 import b64decode
 from typing import Any
 
 from benchmarks.bench_scale import line
 from hydrarch.api.guard import Settings
+from hydrarch.core.plan.crew_parts import Book, use_book
 from hydrarch.demo import DEMO_ID, TUB_ID
 from tests.api.client import WithClient
+from tests.api.test_book import POLY, book
+from tests.api.test_photos import photo
+from tests.core.plans import draw, point
 
 
 def attempt(exercise: str, **more: Any) -> dict[str, Any]:
@@ -144,6 +149,71 @@ class Practised(WithClient):
             self.assertIn(answer.status_code, (400, 422), answer.text)
             self.assertIn(says, answer.text)
         self.assertEqual(len(self.ground()["exercises"]), 7)
+
+    def test_an_exercise_brings_its_crew_parts(self) -> None:
+        """The rows of the crew's own that its drawing uses go with the file, and are taken in where they are not known;
+        one that is something else there is refused, and nothing is kept.
+        """
+        self.addCleanup(use_book, Book())
+        self.assertEqual(self.client.post("/api/book", content=json.dumps(book(pipes=[POLY]))).status_code, 200)
+        plan = draw(
+            [point("K", 0, 0, "tank"), point("T", 20, 0, "tap", height=0.0)],
+            [("K", "T")],
+            conditions={"market": "elsewhere", "series": POLY["id"]},
+        )
+        job = self.client.post("/api/jobs", json={"name": "Poly", "units": "metric"}).json()["id"]
+        body: dict[str, Any] = {"revision": 1, "plan": json.loads(plan.model_dump_json())}
+        self.assertEqual(self.client.put(f"/api/jobs/{job}/plan", json=body).status_code, 200)
+        name = self.client.post(f"/api/jobs/{job}/exercise", json={}).json()["id"]
+        text = self.client.get(f"/api/practice/exercises/{name}/export").text
+        self.assertEqual([p["id"] for p in json.loads(text)["book"]["pipes"]], [POLY["id"]])
+        body = {"revision": 2, "plan": {**body["plan"], "conditions": {"market": "elsewhere"}}}
+        self.assertEqual(self.client.put(f"/api/jobs/{job}/plan", json=body).status_code, 200)
+        kept = self.client.delete(f"/api/book/pipes/{POLY['id']}")
+        self.assertEqual((kept.status_code, "the exercise test" in kept.text), (409, True), kept.text)
+        self.client.delete(f"/api/practice/exercises/{name}")
+        self.assertEqual(self.client.delete(f"/api/book/pipes/{POLY['id']}").status_code, 200)
+        again = self.client.post("/api/practice/exercises", content=text)
+        self.assertEqual(again.status_code, 201, again.text)
+        self.assertEqual([p["id"] for p in self.client.get("/api/book").json()["pipes"]], [POLY["id"]])
+        self.assertEqual(self.client.get(f"/api/practice/exercises/{again.json()['id']}").status_code, 200)
+        other = json.loads(text)
+        other["book"]["pipes"][0]["name"] = "Something else"
+        count = len(self.ground()["exercises"])
+        refused = self.client.post("/api/practice/exercises", content=json.dumps(other))
+        self.assertEqual((refused.status_code, "something else" in refused.text), (422, True), refused.text)
+        self.assertEqual(len(self.ground()["exercises"]), count)
+
+    def test_photos_of_the_real_piece(self) -> None:
+        """Beside a result, without where it was taken, once each; one's own alone, in one's record, gone with it."""
+        told = attempt("solvent-square")
+        path, first = f"/api/practice/attempts/{told['id']}/photos", str(uuid.uuid4())
+
+        def send(name: str, person: str = "Ash", body: bytes = b"") -> Any:
+            asked: dict[str, str | float] = {"id": name, "about": "bead", "at": time.time(), "person": person}
+            return self.client.post(path, params=asked, content=body or photo())
+
+        before = send(first)  # a phone may send it before the attempt itself
+        self.assertEqual(before.status_code, 201, before.text)
+        self.keep(told)
+        self.assertEqual(send(first).status_code, 201)
+        mine = self.client.get(path, params={"person": "Ash"}).json()
+        self.assertEqual([(p["id"], p["about"], p["wide"]) for p in mine], [(first, "bead", 1600)])
+        shown = self.client.get(f"{path}/{first}", params={"person": "Ash"})
+        self.assertEqual(shown.headers["content-type"], "image/jpeg")
+        self.assertNotIn(b"Secret Camera", shown.content)
+        self.assertEqual(self.client.get(path, params={"person": "Rowan"}).json(), [])
+        self.assertEqual(self.client.get(f"{path}/{first}", params={"person": "Rowan"}).status_code, 404)
+        self.assertEqual(self.client.delete(f"{path}/{first}", params={"person": "Rowan"}).status_code, 404)
+        self.assertEqual(send(str(uuid.uuid4()), body=b"no picture").status_code, 422)
+        record = self.client.get("/api/practice/record", params={"person": "Ash"}).json()
+        (kept,) = record["attempts"][0]["photos"]
+        self.assertEqual(b64decode(kept["jpeg"]), shown.content)
+        second = str(uuid.uuid4())
+        send(second)
+        self.assertEqual(self.client.delete(f"{path}/{second}", params={"person": "Ash"}).status_code, 204)
+        self.client.delete(f"/api/practice/attempts/{told['id']}", params={"person": "Ash"})
+        self.assertEqual(self.client.get(path, params={"person": "Ash"}).json(), [])
 
     def test_the_sheet(self) -> None:
         """Kit, pieces and joints stand on it with boxes; no cut length does."""

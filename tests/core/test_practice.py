@@ -20,6 +20,7 @@ from hydrarch.core.practice.joint_drawing import Outline, drawn_joint, drawn_met
 from hydrarch.core.practice.judging import SOUND, judge_questions
 from hydrarch.core.practice.move_clocks import phases
 from hydrarch.core.practice.next_up import Practised, missed_before, next_up
+from tests.core.plans import draw, point
 
 AT = 1_790_000_000.0
 Corners = list[tuple[float, float]]
@@ -338,19 +339,65 @@ class Exercises(unittest.TestCase):
         untimed = assessed(exercise, derived, attempt(exercise, made=(MadeInHand(joint=joint, at=(AT,)),)))
         self.assertIn("not every move was timed", untimed.joints[0].says)
 
-    def test_an_angle_is_indexed_and_made_last(self) -> None:
-        """Made without an index line, or before others of its group, it is not right."""
+    def test_an_angle_is_indexed(self) -> None:
+        """Whichever joint sets the angle in the person's own order wants an index line, and no other does."""
         exercise = shipped_exercise("thread-tape")
         derived = derive(exercise.plan)
         angled = next(t.joint for t in derived.work.tasks if t.angle)
         group = next(g for g in derived.work.groups if angled in g.joints)
         before = next(j for j in group.joints if j != angled)
         first, second = MadeInHand(joint=angled, at=(AT,)), MadeInHand(joint=before, at=(AT + 60,))
-        told = assessed(exercise, derived, attempt(exercise, made=(first, second)))
-        self.assertIn("no index line", " ".join(told.joints[0].says))
-        self.assertIn("made last", " ".join(told.joints[1].says))
-        right = assessed(exercise, derived, attempt(exercise, made=(second, first), indexed=(angled,)))
-        self.assertTrue(all(j.good for j in right.joints))
+        told = assessed(exercise, derived, attempt(exercise, made=(second, first)))
+        self.assertEqual([bool(j.says) for j in told.joints], [False, True])
+        self.assertIn("no index line", " ".join(told.joints[1].says))
+        for order, line in (((second, first), angled), ((first, second), before)):
+            right = assessed(exercise, derived, attempt(exercise, made=order, indexed=(line,)))
+            self.assertTrue(all(j.good for j in right.joints), right.joints)
+
+    def test_the_working_order_is_right(self) -> None:
+        """Every exercise made in the order of its own work, angles indexed, each move at a right time: no slip."""
+        for exercise in shipped_exercises():
+            derived = derive(exercise.plan)
+            named = {str(j.id): j for j in derived.assembly.joints}
+            made, at = [], AT
+            for task in derived.work.tasks:
+                moves = [at]
+                for phase in phases(exercise.plan, named[task.joint]):
+                    moves.append(moves[-1] + (phase.least if phase.most is None else (phase.least + phase.most) / 2))
+                made.append(MadeInHand(joint=task.joint, at=tuple(moves)))
+                at = moves[-1] + 3600
+            angles = tuple(t.joint for t in derived.work.tasks if t.angle)
+            told = assessed(exercise, derived, attempt(exercise, made=tuple(made), indexed=angles))
+            self.assertEqual([j for j in told.joints if not j.good], [], exercise.id)
+
+    def test_a_thread_that_nothing_can_turn(self) -> None:
+        """Steel between two tanks with no union: the thread that joins what is held on both sides cannot be made, and
+        neither can it in the other direction. Common practice.
+        """
+        spots = [point("K", 0, 0, "tank"), point("J", 2, 0, "junction"), point("L", 2, 2, "cap")]
+        spots.append(point("T", 4, 0, "tank", water_level=5.0))
+        plan = draw(spots, [("K", "J"), ("J", "T:in"), ("J", "L")], conditions={"series": "galv40"})
+        exercise, derived = exercise_from(plan, "steel"), derive(plan)
+        order = [t.joint for t in derived.work.tasks]
+        for way in (order, order[::-1]):
+            made = tuple(MadeInHand(joint=j, at=(AT + 60 * n,)) for n, j in enumerate(way))
+            told = assessed(exercise, derived, attempt(exercise, made=made, indexed=tuple(order)))
+            slips = [j for j in told.joints if "nothing could turn it" in " ".join(j.says)]
+            self.assertEqual(len(slips), 1, way)
+
+    def test_a_barb_beside_a_fresh_weld(self) -> None:
+        """A push shifts a weld that has not set; a day later it does not."""
+        spots = [point("K", 0, 0, "tank"), point("J", 2, 0, "junction"), point("T", 4, 0, "tap", height=0.0)]
+        pipes = [{"series": "pvc40"}, {"series": "pe-sidr7"}]
+        exercise = exercise_from(draw(spots, [("K", "J"), ("J", "T")], runs_more=pipes), "mixed")
+        derived = derive(exercise.plan)
+        weld = next(j for j in derived.assembly.joints if j.method == "solvent weld" and j.point == "J")
+        barb = next(j for j in derived.assembly.joints if j.method == "barb and clamp" and j.point == weld.point)
+        first = MadeInHand(joint=weld.id, at=(AT, AT + 10, AT + 60))
+        for later, good in ((120.0, False), (86400.0, True)):
+            made = (first, MadeInHand(joint=barb.id, at=(AT + later,)))
+            told = assessed(exercise, derived, attempt(exercise, made=made, indexed=(weld.id, barb.id)))
+            self.assertEqual("a push shifts it" not in " ".join(told.joints[1].says), good, told.joints[1].says)
 
     def test_what_was_measured(self) -> None:
         """At its tolerance it is within, beyond it is not; both sides of what it should be."""

@@ -337,7 +337,7 @@ class Reuse(unittest.TestCase):
             db.execute("INSERT INTO revision VALUES ('job', ?, ?, ?)", (number, began + number, json.dumps(plan)))
         db.executescript(
             "UPDATE job SET revision = 3; DROP TABLE known_id; DROP TABLE before_parting; "
-            "DROP TABLE audit; DROP TABLE forgotten; DROP TABLE passphrase; DROP TABLE gone_row; DROP TABLE exercise; DROP TABLE attempt; "
+            "DROP TABLE audit; DROP TABLE forgotten; DROP TABLE passphrase; DROP TABLE gone_row; DROP TABLE exercise; DROP TABLE attempt; DROP TABLE attempt_photo; "
             "ALTER TABLE session DROP COLUMN "
             "owner; DELETE FROM "
             "migration WHERE number > 7;"

@@ -71,7 +71,7 @@ from hydrarch.core.sizing.select import Sizes, pick_sizes
 from hydrarch.core.wells.hole import vessel_problems
 from hydrarch.core.wells.string import string_problems
 
-__all__ = ["STAGES", "Derivation", "Derived", "Drains", "Settled", "derive", "where_it_stands"]
+__all__ = ["STAGES", "Derivation", "Derived", "Drains", "Settled", "derive", "made_of", "where_it_stands"]
 
 _log = logging.getLogger("hydrarch")
 declare("size", "sizes-not-settled")
@@ -503,6 +503,11 @@ Derived = Derivation
 def derive(plan: Plan, late: Late = never, *, strict: bool | None = None) -> Derivation:
     """All that follows from a plan, worked out as it is asked for; `strict` lets a room that fails raise."""
     return Derivation(plan, late, strict=strict)
+
+
+def made_of(derived: Derivation) -> set[str]:
+    """The ids of the fittings and series that a derived plan takes."""
+    return {p.fitting for p in derived.assembly.parts} | {c.series for c in derived.sizes.choices.values()}
 
 
 def where_it_stands(plan: Plan, derived: Derivation, done: Log | Iterable[Event], now: float) -> Readiness:

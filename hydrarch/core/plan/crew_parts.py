@@ -6,7 +6,7 @@ Lengths are in m, pressures in Pa and angles in degrees, or text with a unit ("2
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from itertools import pairwise
 from math import radians
 from typing import Annotated, Any, Literal
@@ -41,6 +41,7 @@ __all__ = [
     "merged",
     "new_rows",
     "part_of",
+    "rows_of",
     "use_book",
     "used_in",
 ]
@@ -330,6 +331,11 @@ def used_in(plan: Plan) -> Iterator[str]:
 def _row_of(item: str) -> str:
     """The id of the row that stock or a price names: its fitting, or the series of its pipe, known here or not."""
     return item.split(" ", maxsplit=1)[0]
+
+
+def rows_of(plan: Plan, made_of: Iterable[str]) -> Book:
+    """The rows of the book in use that a plan names, or that are among what it is made of (ids of parts and series)."""
+    return part_of(_in_use, frozenset({*used_in(plan), *made_of}))
 
 
 def part_of(book: Book, names: frozenset[str]) -> Book:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Annotated
@@ -10,11 +10,14 @@ from typing import Annotated
 from pydantic import Field, model_validator
 
 from hydrarch.core.base.units import show
+from hydrarch.core.catalogue.methods import method
 from hydrarch.core.components.base import Model, listed
 from hydrarch.core.cutting.billrow import BillRow
 from hydrarch.core.cutting.cuts import Piece
 from hydrarch.core.derivation.chain import Derivation
 from hydrarch.core.joining.assembled import Joint
+from hydrarch.core.making.joined_bodies import Bodies
+from hydrarch.core.making.steps import joint_cure
 from hydrarch.core.plan.names import Identity, Words
 from hydrarch.core.practice.exercise import Exercise, joint_shapes
 from hydrarch.core.practice.figures import FlawFigure, figures
@@ -248,20 +251,42 @@ def _why_off(piece: Piece, own: float, exercise: Exercise) -> str:
 
 def _joints(exercise: Exercise, derived: Derivation, attempt: Attempt) -> Iterable[JointWent]:
     known: dict[str, Joint] = {j.id: j for j in derived.assembly.joints}
-    turn = {t.joint: n for n, t in enumerate(derived.work.tasks)}
-    angles = {t.joint for t in derived.work.tasks if t.angle}
-    group = {name: g.id for g in derived.work.groups for name in g.joints}
-    for n, made in enumerate(attempt.made):
+    bodies = Bodies(exercise.plan, derived.layout, derived.settled.pipes, derived.assembly)
+    done: list[tuple[Joint, MadeInHand]] = []
+    for made in attempt.made:
         joint = known.get(made.joint)
         if joint is None:
             continue
-        before = [m.joint for m in attempt.made[:n] if m.joint in turn]
-        early = [j for j in before if group[j] == group[joint.id] and turn[j] > turn[joint.id] and j in angles]
-        says = [f"it comes before {known[j].place}: what sets an angle is made last" for j in early]
-        if joint.id in angles and joint.id not in attempt.indexed:
-            says.append("it sets an angle, and no index line was drawn across it while all was dry")
+        says = list(_in_turn(exercise, bodies, joint, made, attempt, done))
+        bodies.make(bodies.pair(joint))
+        done.append((joint, made))
         says += _clocked(exercise, joint, made)
         yield JointWent(joint.id, not says, tuple(b - a for a, b in pairwise(made.at)), tuple(says))
+
+
+def _in_turn(
+    exercise: Exercise,
+    bodies: Bodies,
+    joint: Joint,
+    made: MadeInHand,
+    attempt: Attempt,
+    done: Sequence[tuple[Joint, MadeInHand]],
+) -> Iterable[str]:
+    """What was wrong with making a joint when it was made, by the bodies that the joints before it had made one of."""
+    pair = bodies.pair(joint)
+    if joint.method == "thread" and bodies.stuck(pair):
+        yield "nothing could turn it any more: both sides were held. Threads are made while one side is free"
+    if bodies.sets_angle(pair) and not method(joint.method).undo and joint.id not in attempt.indexed:
+        yield "it set an angle, and no index line was drawn across it while all was dry"
+    if joint.method != "barb and clamp":
+        return
+    for other, before in done:
+        cure = joint_cure(exercise.plan, other, 0.0)
+        if cure is None or other.method != "solvent weld" or other.point != joint.point:
+            continue
+        if made.at[0] - before.at[-1] < cure.set:
+            told = show(cure.set, "seconds", exercise.plan.units)
+            yield f"the weld at {other.place} sets for {told}, and a push shifts it"
 
 
 def _clocked(exercise: Exercise, joint: Joint, made: MadeInHand) -> Iterable[str]:
