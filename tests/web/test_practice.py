@@ -5,6 +5,7 @@ import re
 from playwright.sync_api import expect
 
 from hydrarch.demo import TUB_ID
+from tests.api.test_photos import photo
 from tests.web.base import Browsing
 
 
@@ -56,13 +57,13 @@ class PractisingOnAPhone(Browsing):
         expect(page.get_by_text(re.compile("^(Right|Not right): "))).to_be_visible()
 
         page.get_by_role("link", name="Results", exact=True).click()
-        bead = page.get_by_label("Pressure lost in 15 minutes")
+        bead = page.get_by_role("textbox", name="Pressure lost in 15 minutes")
         bead.fill("10 psi")
         bead.press("Tab")
         expect(page.get_by_text("Beyond what is accepted.")).to_be_visible()
         page.wait_for_timeout(10_000)
         page.reload()
-        expect(page.get_by_label("Pressure lost in 15 minutes")).to_have_value("10.0")
+        expect(page.get_by_role("textbox", name="Pressure lost in 15 minutes")).to_have_value("10.0")
         page.get_by_role("button", name="End the exercise").click()
         expect(page.get_by_text(re.compile("^[0-9]+ % of what you tried was right"))).to_be_visible()
         with self.context.expect_page() as opened:
@@ -88,6 +89,38 @@ class PractisingOnAPhone(Browsing):
         expect(page.get_by_text("kept here, not sent yet")).to_have_count(0, timeout=15_000)
         page.reload()
         expect(page.get_by_role("button", name="Insert plug 1 is laid out")).to_have_attribute("aria-pressed", "true")
+
+
+    def test_opened_with_no_signal(self) -> None:
+        """The list was seen once: an exercise that was never opened opens with no signal, is begun, and is there after
+        a reload; with a signal again it is sent, and a photo with it.
+        """
+        page = self.page
+        page.goto("/practice")
+        with page.expect_response(lambda r: r.url.endswith("/exercises/drain-wye")):
+            page.wait_for_load_state()
+        page.evaluate("navigator.serviceWorker.ready")
+        page.reload()  # as the worker has it
+        expect(page.get_by_role("link", name="Open Drain")).to_be_visible()
+        page.wait_for_timeout(3_000)
+        self.context.set_offline(True)
+        page.get_by_role("link", name="Open Drain").click()
+        page.get_by_role("button", name="Begin").click()
+        first = page.get_by_role("button", name=re.compile("is laid out")).first
+        name = str(first.get_attribute("aria-label"))
+        first.click()
+        page.reload()
+        expect(page.get_by_role("button", name=name)).to_have_attribute("aria-pressed", "true")
+        page.get_by_role("link", name="Results", exact=True).click()
+        taken = page.get_by_label(re.compile("^Take a photo, ")).first
+        taken.set_input_files({"name": "piece.jpg", "mimeType": "image/jpeg", "buffer": photo(640, 480)})
+        expect(page.get_by_text(re.compile("^A photo of .* is kept on this device"))).to_be_visible()
+        self.context.set_offline(False)
+        expect(page.get_by_role("button", name=re.compile("^Photo: "))).to_be_visible(timeout=30_000)
+        expect(page.get_by_text("kept here, not sent yet")).to_have_count(0, timeout=30_000)
+        page.wait_for_timeout(10_000)
+        page.reload()
+        expect(page.get_by_role("button", name=re.compile("^Photo: "))).to_be_visible()
 
 
 class ExerciseOfAJob(Browsing):

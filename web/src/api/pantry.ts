@@ -13,10 +13,14 @@ type Shaped<T> = T & { shapes?: string };
 /** An answer of the server to a question, about a revision of a job or (0) about none. */
 export type KeptAnswer = { path: string; revision: number; text: string; at: number };
 
-/** A photo that is not yet with the server; `refused` says why it would not take it. */
+/**
+ * A photo that is not yet with the server; `refused` says why it would not take it. One of an attempt at an exercise is of no job, and
+ * `by` is whose it is.
+ */
 export type WaitingPhoto = {
   id: string;
   job: string;
+  attempt?: string;
   about: string;
   by: string;
   at: number;

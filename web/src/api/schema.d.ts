@@ -2367,6 +2367,55 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/practice/attempts/{name}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The photos of an attempt of one's own
+         * @description All of them without what is in them, the earliest first.
+         */
+        get: operations["list_attempt_photos_api_practice_attempts__name__photos_get"];
+        put?: never;
+        /**
+         * Keep a photo of the real piece
+         * @description A JPEG, PNG or WebP, kept upright and sized down, without where it was taken. The attempt itself may come later:
+         *     a phone sends each when it can.
+         */
+        post: operations["add_attempt_photo_api_practice_attempts__name__photos_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/attempts/{name}/photos/{photo}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A photo of one's own attempt
+         * @description The JPEG; it never changes.
+         */
+        get: operations["show_attempt_photo_api_practice_attempts__name__photos__photo__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Take a photo of one's own attempt out
+         * @description The photo is gone for good.
+         */
+        delete: operations["remove_attempt_photo_api_practice_attempts__name__photos__photo__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/practice/exercises": {
         parameters: {
             query?: never;
@@ -2378,7 +2427,7 @@ export interface paths {
         put?: never;
         /**
          * Take in an exercise
-         * @description Keep the exercise of a file, under a new id where one of its id is there.
+         * @description Keep the exercise of a file, under a new id where one of its id is there, with the crew parts it brings along.
          */
         post: operations["take_in_api_practice_exercises_post"];
         delete?: never;
@@ -2994,6 +3043,23 @@ export interface components {
             share: number | null;
             /** Title */
             title: string;
+        };
+        /**
+         * AttemptPhoto
+         * @description A photo of the real piece without what is in it: beside which result it lies (by the id of its tolerance), when
+         *     it was taken (s since 1970), and its size in pixels.
+         */
+        AttemptPhoto: {
+            /** About */
+            about: string;
+            /** At */
+            at: number;
+            /** High */
+            high: number;
+            /** Id */
+            id: string;
+            /** Wide */
+            wide: number;
         };
         /**
          * AttemptView
@@ -20803,6 +20869,275 @@ export interface operations {
             header?: never;
             path: {
                 name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_attempt_photos_api_practice_attempts__name__photos_get: {
+        parameters: {
+            query?: {
+                /** @description who practises, where the server does not know */
+                person?: string;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttemptPhoto"][];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_attempt_photo_api_practice_attempts__name__photos_post: {
+        parameters: {
+            query: {
+                /** @description made by the phone, so that sending it twice changes nothing */
+                id: string;
+                /** @description the tolerance it lies beside */
+                about: string;
+                at: number;
+                /** @description who practises, where the server does not know */
+                person?: string;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttemptPhoto"];
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    show_attempt_photo_api_practice_attempts__name__photos__photo__get: {
+        parameters: {
+            query?: {
+                /** @description who practises, where the server does not know */
+                person?: string;
+            };
+            header?: never;
+            path: {
+                name: string;
+                photo: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not there */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description A clash or a shut gate */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not accepted, with where and why */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDocument"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    remove_attempt_photo_api_practice_attempts__name__photos__photo__delete: {
+        parameters: {
+            query?: {
+                /** @description who practises, where the server does not know */
+                person?: string;
+            };
+            header?: never;
+            path: {
+                name: string;
+                photo: string;
             };
             cookie?: never;
         };

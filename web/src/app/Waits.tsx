@@ -64,6 +64,7 @@ export function Waits() {
     }
   };
   const names = new Map(jobs.data?.map((j) => [j.id, j.name]));
+  const called = (job: string) => names.get(job) ?? (job || "Practice"); // a photo of an exercise is of no job
   const ids = [
     ...new Set([
       ...drafts.map((d) => d.job),
@@ -87,8 +88,8 @@ export function Waits() {
             : "It is kept here until then."}
         </p>
         {ids.map((job) => (
-          <section key={job} aria-label={names.get(job) ?? job} className="border-b border-line py-2">
-            <h3 className="font-semibold">{names.get(job) ?? job}</h3>
+          <section key={job} aria-label={called(job)} className="border-b border-line py-2">
+            <h3 className="font-semibold">{called(job)}</h3>
             <ul>
               {drawings
                 .filter(([of]) => of === job)

@@ -6,6 +6,7 @@ import { uuid } from "../api/id";
 import { plain } from "../api/kept";
 import { marked } from "../api/mark";
 import { dropPhoto, keepPhoto, keptPhotos, type WaitingPhoto } from "../api/pantry";
+import { practiceApi } from "../api/practice";
 import { person } from "./Person";
 
 /**
@@ -55,10 +56,13 @@ async function drop(id: string): Promise<void> {
   await dropPhoto(id);
 }
 
-/** Take a photo into the box; what it is of is the id of a joint, a section or a thing. */
-export async function takePhoto(job: string, about: string, file: Blob, note: string, place: boolean): Promise<void> {
+/** Where a photo belongs: to a job, or to one's own attempt at an exercise. */
+type Of = { job: string } | { attempt: string };
+
+/** Take a photo into the box; what it is of is the id of a joint, a section or a thing, or a result that is measured. */
+export async function takePhoto(of: Of, about: string, file: Blob, note: string, place: boolean): Promise<void> {
   const body = place ? file : await small(file);
-  await put({ id: uuid(), job, about, by: person(), at: rightNow(), note, place, body, refused: "" });
+  await put({ job: "", ...of, id: uuid(), about, by: person(), at: rightNow(), note, place, body, refused: "" });
   await look();
   await sendPhotos();
 }
@@ -81,7 +85,7 @@ export async function sendPhotos(): Promise<void> {
     for (const photo of await look()) {
       if (photo.refused) continue;
       try {
-        await api.sendPhoto(photo);
+        await (photo.attempt ? practiceApi.sendPhoto(photo.attempt, photo) : api.sendPhoto(photo));
         await drop(photo.id);
       } catch (error) {
         if (!(error instanceof Refused)) throw error;

@@ -1,13 +1,30 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
 import { Link } from "wouter";
-import { Refused } from "../api/client";
+import { api, Refused } from "../api/client";
 import { practiceApi, practiceRecordLink } from "../api/practice";
 import type { ExerciseHead, PracticeGround, ProblemDocument } from "../api/types";
 import { Person, usePerson } from "../job/Person";
 import { Said } from "../ui/Messages";
 import { Button, Fold, Heading, Row, Table, Title } from "../ui/parts";
 import { useTitle } from "../ui/useTitle";
+
+const ALONG = 12;
+
+/** Fetch what comes up first, one after another, so that it opens with no signal too. */
+async function takeExercisesAlong(queries: QueryClient, heads: readonly ExerciseHead[]): Promise<void> {
+  await queries.prefetchQuery({
+    queryKey: ["reference"],
+    queryFn: api.reference,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  for (const e of heads.filter((h) => !h.fault).slice(0, ALONG))
+    await queries.prefetchQuery({
+      queryKey: ["exercise", e.id],
+      queryFn: () => practiceApi.exercise(e.id),
+      staleTime: 60_000,
+    });
+}
 
 /** The exercises, what comes up first in front, and one's own record. */
 export function Ground() {
@@ -19,6 +36,9 @@ export function Ground() {
     queryFn: () => practiceApi.ground(person),
     refetchOnMount: "always",
   });
+  useEffect(() => {
+    if (ground.data) void takeExercisesAlong(queries, ground.data.exercises);
+  }, [ground.data, queries]);
   const [fault, setFault] = useState<ProblemDocument | null>(null);
   const input = useRef<HTMLInputElement>(null);
   const done = async (asked: Promise<unknown>) => {

@@ -1,5 +1,12 @@
+import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "wouter";
+import { Refused } from "../api/client";
+import { attemptPhotoLink, practiceApi } from "../api/practice";
+import { usePerson } from "../job/Person";
+import { PhotoRow, TakePhoto, WaitingPhotos } from "../job/PhotoRow";
+import { takePhoto, usePhotoBox } from "../job/photoBox";
 import { useFormat } from "../ui/context";
+import { clockTime } from "../ui/format";
 import { Box, Button, Row, Table } from "../ui/parts";
 import { Typed } from "../ui/Typed";
 import type { PartProps } from "./ExercisePage";
@@ -10,6 +17,48 @@ const words: Record<string, string> = {
   judged: "Joints judged",
   measured: "Measured",
 };
+
+type ResultPhotosProps = { attempt: string; about: string; what: string; ended: boolean };
+
+/** Photos of the real piece beside what was measured on it: that person's own. */
+function ResultPhotos({ attempt, about, what, ended }: ResultPhotosProps) {
+  const person = usePerson();
+  const queries = useQueryClient();
+  const box = usePhotoBox((s) => s.waiting);
+  const waiting = box.filter((p) => p.attempt === attempt && p.about === about);
+  const asked = useQuery({
+    queryKey: ["attempt-photos", attempt, person, waiting.length],
+    queryFn: () => practiceApi.photos(attempt, person),
+    placeholderData: keepPreviousData,
+  });
+  const mine = (asked.data ?? []).filter((p) => p.about === about);
+  const remove = async (id: string) => {
+    try {
+      await practiceApi.dropPhoto(attempt, id, person);
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error;
+    }
+    await queries.invalidateQueries({ queryKey: ["attempt-photos", attempt] });
+  };
+  return (
+    <div className="my-2 grid gap-2">
+      <PhotoRow
+        photos={mine.map((p) => ({
+          ...p,
+          link: attemptPhotoLink(attempt, p.id, person),
+          words: `${what}, ${clockTime(p.at)}`,
+        }))}
+        onRemove={remove}
+      />
+      <WaitingPhotos photos={waiting} />
+      {!ended && (
+        <p>
+          <TakePhoto of={what} onTake={(file) => void takePhoto({ attempt }, about, file, "", false)} />
+        </p>
+      )}
+    </div>
+  );
+}
 
 /** What was measured on the real piece against its tolerances; and how the whole went. */
 export function TypeResults({ exercise, practising }: PartProps) {
@@ -41,6 +90,7 @@ export function TypeResults({ exercise, practising }: PartProps) {
                 {t.how && `${t.how} `}Accepted: {t.ideal ? `${format(t.ideal, t.quantity)} ± ` : "up to "}
                 {format(t.off, t.quantity)}; {t.source}.
               </p>
+              <ResultPhotos attempt={attempt.id} about={t.id} what={t.what} ended={attempt.ended !== null} />
               {went && (
                 <p role="status" className={went.good ? "font-semibold text-proved" : "font-semibold text-dry"}>
                   {went.good ? "Within what is accepted." : "Beyond what is accepted."}

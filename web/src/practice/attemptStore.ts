@@ -77,6 +77,12 @@ export function usePractising(exercise: string, person: string, underWay: string
     } catch (error) {
       if (!(error instanceof Refused)) throw error;
       setFault(error.problem.status === 0 ? null : error.problem);
+      const now = newest.current;
+      if (error.problem.status === 0 && now)
+        practiceApi.attempt(now.id, person).then(
+          (answer) => newest.current === now && setView((seen) => seen ?? answer), // as this device last had it
+          () => {},
+        );
     } finally {
       sending.current = false;
     }
