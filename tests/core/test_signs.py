@@ -7,6 +7,7 @@ from math import exp
 from typing import get_args
 
 from hydrarch.core.base.errors import Unknown
+from hydrarch.core.building.together import all_scenarios
 from hydrarch.core.derivation.chain import Derivation, derive
 from hydrarch.core.diagnosis.candidates import FaultyLine, PossibleFault, pump_curve_of
 from hydrarch.core.diagnosis.explain import Diagnosis, SeenHere, explain, explained
@@ -15,6 +16,7 @@ from hydrarch.core.diagnosis.signs import SIGNS, USUAL, SignSeen, outlet_fit, si
 from hydrarch.core.hydraulics.flow import FlowModel
 from hydrarch.core.plan.document import Plan, Scenario
 from hydrarch.core.repair.mending import Broke
+from hydrarch.demo import WASH_ID, demo_job
 from tests.core.plans import draw, point
 from tests.core.test_diagnosis import spine
 
@@ -217,6 +219,26 @@ class OnlySigns(unittest.TestCase):
         bore = done.settled.pipes[of["G"]].bore
         self.assertAlmostEqual(top.sizes[0] / bore, 0.5, delta=0.06)
         self.assertLess(told(SeenHere("3", "G", "takes", whole, 0.1 * whole)).explanations[0].probability, 0.4)
+
+    def test_a_drain_among_many_faults(self) -> None:
+        """In a job with more faults than are solved, what a gully takes is still weighed against its own drains."""
+        plan = demo_job(WASH_ID).plan
+        done = derive(plan)
+        found = explain(
+            plan,
+            done.layout,
+            done.settled.pipes,
+            done.assembly.minor,
+            all_scenarios(plan)[0],
+            [SeenHere("1", "YG", "takes", 3.3e-4, 3.3e-5), SeenHere("2", "DP1", "takes", 0.01, 0.001)],
+            {},
+            [],
+            {d.run: d.fall for d in done.drains},
+        )
+        self.assertGreater(found.count, 40)
+        self.assertEqual([e.kinds[0] for e in found.explanations[:2]], ["roots", "belly"])
+        self.assertGreater(sum(e.probability for e in found.explanations[:2]), 0.6)
+        self.assertEqual(found.explanations[0].places, (("R7",),))
 
 
 class Driven(unittest.TestCase):

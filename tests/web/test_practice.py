@@ -90,7 +90,6 @@ class PractisingOnAPhone(Browsing):
         page.reload()
         expect(page.get_by_role("button", name="Insert plug 1 is laid out")).to_have_attribute("aria-pressed", "true")
 
-
     def test_opened_with_no_signal(self) -> None:
         """The list was seen once: an exercise that was never opened opens with no signal, is begun, and is there after
         a reload; with a signal again it is sent, and a photo with it.

@@ -225,7 +225,7 @@ def explained(line: FaultyLine, seen: Sequence[SeenHere], signs_seen: Sequence[S
     told = tuple(
         _told(line, weigh, group, first)
         for n, group in enumerate(_alike(line, weigh, ranked))
-        if told_any and n < _SHOWN and (n == 0 or sum(share for share, _ in group) >= _WORTH)
+        if told_any and n < _SHOWN and sum(share for share, _ in group) >= (_LIKELY if n == 0 else _WORTH)
     )
     nothing, unlisted = (exp(others[k] - top) / total for k in ("nothing", "unlisted"))
     shown = sum(t.probability for t in told)
@@ -379,9 +379,11 @@ def _screened(
             score -= 0.5 * float(np.sum((off - scale * bend) ** 2))
         scored.append((score, f))
     scored.sort(key=lambda s: (-s[0], s[1].kind, s[1].where))
-    always = [f for f in candidates if f.kind == "weak source"][:_SOURCES]
-    kept = [*always, *(f for _, f in scored if f not in always)][:_SCREENED]
-    return kept, scored
+    below = frozenset[str]().union(*(weigh.line.runs_below(s.point) for s in weigh.seen if s.what == "takes"))
+    drains = [f for f in candidates if weigh.line.in_drain(f) and f.where in below]  # they cost no solving
+    always = [*drains, *[f for f in candidates if f.kind == "weak source"][:_SOURCES]]
+    others = [f for _, f in scored if f not in always][: max(_SCREENED + len(drains) - len(always), 0)]
+    return [*always, *others], scored
 
 
 def _left(scored: Sequence[tuple[float, PossibleFault]], known: Mapping[PossibleFault, float]) -> list[float]:
@@ -389,7 +391,8 @@ def _left(scored: Sequence[tuple[float, PossibleFault]], known: Mapping[Possible
     if not scored or not known:
         return []
     marks = {f: s for s, f in scored}
-    last = min(known, key=lambda f: marks[f])
+    by_score = {f for _, f in scored[:_SCREENED]} & known.keys()  # what is solved whatever its score says nothing here
+    last = min(by_score or known, key=lambda f: marks[f])
     return [known[last] + min(s - marks[last], 0.0) for s, f in scored if f not in known]
 
 
