@@ -40,7 +40,7 @@ export function PhotoRow({
             alt={`Photo: ${shown.words}`}
             width={shown.wide}
             height={shown.high}
-            className="h-auto max-w-full"
+            className="h-auto max-h-[60vh] w-auto max-w-full"
           />
           <figcaption className="flex flex-wrap items-center gap-2 text-[0.875rem] text-muted">
             <span className="grow">

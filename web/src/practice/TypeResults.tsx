@@ -60,6 +60,10 @@ function ResultPhotos({ attempt, about, what, ended }: ResultPhotosProps) {
   );
 }
 
+/** What is accepted of a figure, in words. */
+const accepted = (ideal: number, off: number, told: (value: number) => string): string =>
+  ideal ? (off ? `${told(ideal)} ± ${told(off)}` : told(ideal)) : off ? `up to ${told(off)}` : "none";
+
 /** What was measured on the real piece against its tolerances; and how the whole went. */
 export function TypeResults({ exercise, practising }: PartProps) {
   const { attempt, view, change, begin } = practising;
@@ -87,15 +91,15 @@ export function TypeResults({ exercise, practising }: PartProps) {
                 }
               />
               <p className="text-[0.8125rem] text-muted">
-                {t.how && `${t.how} `}Accepted: {t.ideal ? `${format(t.ideal, t.quantity)} ± ` : "up to "}
-                {format(t.off, t.quantity)}; {t.source}.
+                {t.how && `${t.how} `}Accepted: {accepted(t.ideal ?? 0, t.off, (v) => format(v, t.quantity))};{" "}
+                {t.source}.
               </p>
-              <ResultPhotos attempt={attempt.id} about={t.id} what={t.what} ended={attempt.ended !== null} />
               {went && (
                 <p role="status" className={went.good ? "font-semibold text-proved" : "font-semibold text-dry"}>
                   {went.good ? "Within what is accepted." : "Beyond what is accepted."}
                 </p>
               )}
+              <ResultPhotos attempt={attempt.id} about={t.id} what={t.what} ended={attempt.ended !== null} />
             </li>
           );
         })}
