@@ -15,6 +15,7 @@ from hydrarch.core.building.together import all_scenarios
 from hydrarch.core.catalogue.pipes import Pipe
 from hydrarch.core.diagnosis.explain import Diagnosis, SeenHere, explain
 from hydrarch.core.diagnosis.faults import FaultWords, fault_words
+from hydrarch.core.diagnosis.instruments import ReadWith, instruments
 from hydrarch.core.diagnosis.signs import SIGNS, SignAt, SignSeen, sign_called, signs
 from hydrarch.core.diagnosis.suspicion import Suspicion, suspicions
 from hydrarch.core.plan.document import Plan, Scenario
@@ -75,7 +76,7 @@ class FaultFound:
 
 @dataclass(frozen=True, slots=True)
 class FaultFinding:
-    """What was read in a scenario, who read it when (s since 1970), what was seen without an instrument, and what would
+    """What was read in a scenario, who read it when (s since 1970) with what, what was seen without an instrument, and what would
     explain it all. `gone` counts readings at things or in scenarios that are not there any more; `over` those from
     before a fault was found, which do not count; `closed` are the faults that were found. `suspected` says of each run
     by its id why it is likelier to leak: what is so of how many of its joints; `words` has the words of each fault, by
@@ -84,7 +85,7 @@ class FaultFinding:
 
     scenario: str
     scenarios: tuple[FaultScenario, ...]
-    by: dict[str, tuple[str, float]]
+    by: dict[str, tuple[str, float, str]]
     gone: int
     over: int
     signs: tuple[SignHere, ...]
@@ -92,6 +93,7 @@ class FaultFinding:
     closed: tuple[FaultFound, ...]
     suspected: dict[str, tuple[tuple[str, int], ...]]
     words: dict[str, FaultWords]
+    instruments: tuple[ReadWith, ...]
     found: Diagnosis
 
 
@@ -105,7 +107,7 @@ class _Asked:
     seen: tuple[SeenHere, ...]
     suspicions: dict[str, Suspicion]
     scenarios: tuple[FaultScenario, ...]
-    by: dict[str, tuple[str, float]]
+    by: dict[str, tuple[str, float, str]]
     gone: int
     over: int
     signs: tuple[SignSeen, ...]
@@ -145,6 +147,7 @@ async def find_fault(service: ServiceIn, request: Request, job_id: str, scenario
         closed=asked.closed,
         suspected={r: s.why for r, s in asked.suspicions.items() if s.why},
         words=fault_words(),
+        instruments=instruments(),
         found=cast(Diagnosis, found),
     )
 
@@ -205,7 +208,7 @@ def _asked(service: Service, job_id: str, scenario: str) -> _Asked:
         ),
         suspicions=suspicions(found.plan, derived.assembly.joints, ready.joints, derived.layout),
         scenarios=tuple(FaultScenario(s.id, s.name, counts[s.id]) for s in every),
-        by={e.id: (e.by, e.at) for e, _ in mine},
+        by={e.id: (e.by, e.at, s.instrument) for e, s in mine},
         over=sum(e.seen is not None and e.seen.what != "found" for e in every_one if e.at <= since),
         signs=seen_signs,
         closed=closed,

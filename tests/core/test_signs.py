@@ -1,6 +1,7 @@
 """What is seen without an instrument: signs that speak for faults, and faults that only signs tell."""
 
 import random
+import re
 import unittest
 from dataclasses import replace
 from math import exp
@@ -12,9 +13,11 @@ from hydrarch.core.derivation.chain import Derivation, derive
 from hydrarch.core.diagnosis.candidates import FaultyLine, PossibleFault, pump_curve_of
 from hydrarch.core.diagnosis.explain import Diagnosis, SeenHere, explain, explained
 from hydrarch.core.diagnosis.faults import FAULTS, PRIORS, TOLD_BY_SIGNS, fault_words
+from hydrarch.core.diagnosis.instruments import instruments
 from hydrarch.core.diagnosis.signs import SIGNS, USUAL, SignSeen, outlet_fit, sign_called, sign_fit, signs
 from hydrarch.core.hydraulics.flow import FlowModel
 from hydrarch.core.plan.document import Plan, Scenario
+from hydrarch.core.record.events import READ
 from hydrarch.core.repair.mending import Broke
 from hydrarch.demo import WASH_ID, demo_job
 from tests.core.plans import draw, point
@@ -356,6 +359,14 @@ class TheTable(unittest.TestCase):
             self.assertTrue(w.title and w.fix.endswith("."), w.fault)
             self.assertIn(w.broke, ("", *get_args(Broke)))
             self.assertTrue(w.opens or w.broke in ("", "leaking valve"), w.fault)
+
+    def test_instruments(self) -> None:
+        """Each kind of reading has one; a gauge is off by its class of its scale (EN 837-1)."""
+        self.assertEqual({i.what for i in instruments()}, set(READ))
+        for i in instruments():
+            said = re.search(r"to (\d+) bar .*class ([0-9.]+)", i.name)
+            if said:
+                self.assertAlmostEqual(i.least, float(said[1]) * 1e5 * float(said[2]) / 100)
 
     def test_each_sign_is_likelier_with_its_faults(self) -> None:
         """No row speaks against its own fault; far from its place a sign speaks for nothing much."""

@@ -147,7 +147,8 @@ class Observation:
     meanwhile, "" for none.
 
     Without an instrument it is a `sign` that was seen there, or the fault that was `found` there, by the word for it:
-    value and error say nothing then. What was found ends the search: what was seen before it counts no more.
+    value and error say nothing then. What was found ends the search: what was seen before it counts no more. A reading
+    may name its `instrument`.
     """
 
     __pydantic_config__: ClassVar[ConfigDict] = _STRICT
@@ -157,6 +158,7 @@ class Observation:
     scenario: Annotated[Text, Field(max_length=60)] = ""
     shut: Annotated[Text, Field(max_length=40)] = ""
     word: Annotated[Text, Field(max_length=40)] = ""
+    instrument: Annotated[Text, Field(max_length=60)] = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -5319,7 +5319,7 @@ export interface components {
         };
         /**
          * FaultFinding
-         * @description What was read in a scenario, who read it when (s since 1970), what was seen without an instrument, and what would
+         * @description What was read in a scenario, who read it when (s since 1970) with what, what was seen without an instrument, and what would
          *     explain it all. `gone` counts readings at things or in scenarios that are not there any more; `over` those from
          *     before a fault was found, which do not count; `closed` are the faults that were found. `suspected` says of each run
          *     by its id why it is likelier to leak: what is so of how many of its joints; `words` has the words of each fault, by
@@ -5330,7 +5330,8 @@ export interface components {
             by: {
                 [key: string]: [
                     string,
-                    number
+                    number,
+                    string
                 ];
             };
             /** Closed */
@@ -5338,6 +5339,8 @@ export interface components {
             found: components["schemas"]["Diagnosis"];
             /** Gone */
             gone: number;
+            /** Instruments */
+            instruments: components["schemas"]["ReadWith"][];
             /** Offered */
             offered: components["schemas"]["SignOffered"][];
             /** Over */
@@ -8043,7 +8046,8 @@ export interface components {
          *     meanwhile, "" for none.
          *
          *     Without an instrument it is a `sign` that was seen there, or the fault that was `found` there, by the word for it:
-         *     value and error say nothing then. What was found ends the search: what was seen before it counts no more.
+         *     value and error say nothing then. What was found ends the search: what was seen before it counts no more. A reading
+         *     may name its `instrument`.
          */
         Observation: {
             /**
@@ -8051,6 +8055,11 @@ export interface components {
              * @default 1
              */
             error: number;
+            /**
+             * Instrument
+             * @default
+             */
+            instrument: string;
             /**
              * Scenario
              * @default
@@ -9483,6 +9492,21 @@ export interface components {
              * @enum {string}
              */
             what: "pressure" | "flow" | "takes";
+        };
+        /**
+         * ReadWith
+         * @description An instrument: its name, what it reads, and how far it may be off: a `share` of what it shows, at the `least` so
+         *     much (Pa, m³/s).
+         */
+        ReadWith: {
+            /** Least */
+            least: number;
+            /** Name */
+            name: string;
+            /** Share */
+            share: number;
+            /** What */
+            what: string;
         };
         /**
          * Readiness

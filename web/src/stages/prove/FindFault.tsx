@@ -1,20 +1,19 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, Refused } from "../../api/client";
-import type { Explanation, FaultFinding, NextLook } from "../../api/types";
+import type { Explanation, FaultFinding } from "../../api/types";
 import { useFinding } from "../../drawing/faultStore";
 import { repairOf } from "../../job/benchPlace";
 import { useReadyJob, useSaved, useSay } from "../../job/hooks";
 import { useJob } from "../../job/jobStore";
-import { has, isPiped, namesOf } from "../../job/kinds";
 import { newEvent } from "../../job/newEvent";
 import { ToBench } from "../../job/ToBench";
-import { useFormat, useReference } from "../../ui/context";
+import { useFormat } from "../../ui/context";
 import { clockTime } from "../../ui/format";
-import { Said } from "../../ui/Messages";
 import { Box, Button, Fold, Pick } from "../../ui/parts";
-import { Typed } from "../../ui/Typed";
 import { Withdraw } from "../Withdraw";
+import { quantityOf, READ, useNames, withoutInstrument } from "./faultWords";
+import { NextReading } from "./NextReading";
 import { Closed, Signs } from "./Signs";
 
 /** What is wrong with a line, by what is read on it: faults ranked, and what to read next. */
@@ -122,6 +121,7 @@ function Found({ finding, onScenario, again }: FoundProps) {
                 <span className="block text-[0.8125rem] text-muted">
                   give or take {format(r.doubt, quantityOf(r.what))}; {finding.by[r.id]?.[0]},{" "}
                   {clockTime(Number(finding.by[r.id]?.[1] ?? 0))}
+                  {finding.by[r.id]?.[2] && `, ${finding.by[r.id]?.[2]}`}
                 </span>
                 <Withdraw event={r.id} what="this reading" onDone={() => void again()} />
               </li>
@@ -135,14 +135,6 @@ function Found({ finding, onScenario, again }: FoundProps) {
     </>
   );
 }
-
-/** What is read, as it is said in a sentence. */
-const READ: Record<NextLook["what"], string> = {
-  pressure: "the pressure",
-  flow: "the flow",
-  takes: "what the drain takes before it backs up",
-};
-const quantityOf = (what: NextLook["what"]) => (what === "pressure" ? "pressure" : "flow");
 
 type ExplanationsProps = { finding: FaultFinding; again: () => Promise<void> };
 
@@ -194,7 +186,7 @@ function ExplainedBy({ explanation: e, number, finding, again }: ExplainedProps)
   const why = suspected[places[0] ?? ""] ?? [];
   const choice = run && derived.sizes.choices[run.id];
   const found = async () => {
-    const seen = { what: "found", word: e.kinds[0] ?? "", scenario, value: 0, error: 1, shut: "" } as const;
+    const seen = { ...withoutInstrument, what: "found", word: e.kinds[0] ?? "", scenario } as const;
     if (await say([newEvent("observed", { of: places[0] ?? "", seen })])) await again();
   };
   return (
@@ -254,16 +246,6 @@ const whereWords = (names: readonly string[]): string =>
     ? `on one of ${names.length} places that no reading tells apart, ${names[0]} among them`
     : names.join(" or ");
 
-function useNames(): (id: string) => string {
-  const { plan } = useReadyJob();
-  const reference = useReference();
-  const names = namesOf(reference, plan);
-  return (id) => {
-    const run = plan.runs.find((r) => r.id === id);
-    return run ? `${names.get(run.a.point) ?? ""} to ${names.get(run.b.point) ?? ""}` : (names.get(id) ?? "");
-  };
-}
-
 function useSizeWords(): (kind: string, size: number) => string {
   const format = useFormat();
   return (kind, size) => {
@@ -276,98 +258,4 @@ function useSizeWords(): (kind: string, size: number) => string {
     if (kind === "weak source") return `about ${Math.round(size * 100)} % of its pressure gone`;
     return `bore down to about ${format(size, "takeoff")}`;
   };
-}
-
-type NextReadingProps = { finding: FaultFinding; again: () => Promise<void> };
-
-/** What to read next, what each explanation would give there, and the reading typed in. */
-function NextReading({ finding, again }: NextReadingProps) {
-  const { found } = finding;
-  const { plan } = useReadyJob();
-  const reference = useReference();
-  const format = useFormat();
-  const name = useNames();
-  const { say, fault } = useSay();
-  const [other, setOther] = useState<string | null>(null);
-  const [what, setWhat] = useState<NextLook["what"]>(found.next?.what ?? "pressure");
-  const [shut, setShut] = useState(found.next?.shut ?? "");
-  const [value, setValue] = useState<number | null>(null);
-  const [doubt, setDoubt] = useState<number | null>(null);
-  const point = other ?? found.next?.point ?? "";
-  const pours = found.pours.includes(point);
-  const read = what === "takes" && !pours ? "flow" : what;
-  const named = namesOf(reference, plan);
-  const here = !other && found.next;
-  const valves = plan.points.filter((p) => has(reference, p, "opens-zone"));
-  const off = doubt ?? (read === "pressure" ? 5e3 : Math.max((read === "takes" ? 0.1 : 0.05) * (value ?? 0), 1e-6));
-  const enter = async () => {
-    if (value === null || !point) return;
-    const ok = await say([
-      newEvent("observed", {
-        of: point,
-        seen: { what: read, value, error: off, scenario: finding.scenario, shut, word: "" },
-      }),
-    ]);
-    if (ok) await again();
-  };
-  return (
-    <Box tone="water">
-      <p className="font-semibold" role="status">
-        {here
-          ? `Next: ${here.shut ? `shut ${name(here.shut)} and ` : ""}read ${READ[here.what]} at ${name(here.point)}, about ${Math.round(here.minutes)} min.`
-          : other
-            ? `Read at ${name(other)}.`
-            : "No other place tells more: look at the first explanations, valve by valve."}
-      </p>
-      {here && found.readings.length > 0 && (
-        <p>
-          {found.explanations
-            .slice(0, 3)
-            .map((e, n) =>
-              e.at_next == null ? "" : `Fault ${n + 1} gives ${format(e.at_next, quantityOf(here.what))}`,
-            )
-            .filter(Boolean)
-            .join(", ")}
-          .
-        </p>
-      )}
-      <div className="mt-2 grid grid-cols-2 gap-2">
-        <Pick
-          label="At"
-          options={plan.points.filter((p) => isPiped(reference, p)).map((p) => [p.id, named.get(p.id) ?? ""] as const)}
-          value={point}
-          onPick={setOther}
-        />
-        <Pick
-          label="Read"
-          options={[
-            ["pressure", "pressure, running"],
-            ["flow", "flow"],
-            ...(pours ? [["takes", "what the drain takes"] as const] : []),
-          ]}
-          value={read}
-          onPick={(v) => {
-            setWhat(v as NextLook["what"]);
-            setValue(null);
-            setDoubt(null);
-          }}
-        />
-        {valves.length > 0 && (
-          <Pick
-            label="Shut meanwhile"
-            className="col-span-2"
-            options={[["", "nothing else"], ...valves.map((p) => [p.id, named.get(p.id) ?? ""] as const)]}
-            value={shut}
-            onPick={setShut}
-          />
-        )}
-        <Typed label="It shows" quantity={quantityOf(read)} value={value} hint="" low={0} onValue={setValue} />
-        <Typed label="Give or take" quantity={quantityOf(read)} value={off} low={0} onValue={setDoubt} />
-      </div>
-      {fault && <Said problem={fault} />}
-      <Button className="mt-2" tone="main" disabled={value === null || !point || off <= 0} onClick={() => void enter()}>
-        Enter the reading
-      </Button>
-    </Box>
-  );
 }

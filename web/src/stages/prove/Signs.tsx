@@ -10,6 +10,7 @@ import { clockTime } from "../../ui/format";
 import { Said } from "../../ui/Messages";
 import { Box, Button, Pick } from "../../ui/parts";
 import { Withdraw } from "../Withdraw";
+import { withoutInstrument } from "./faultWords";
 
 type SignsProps = { finding: FaultFinding; name: (id: string) => string; again: () => Promise<void> };
 
@@ -38,7 +39,7 @@ export function Signs({ finding, name, again }: SignsProps) {
     const ok = await say([
       newEvent("observed", {
         of: at,
-        seen: { what: "sign", word: sign, scenario: finding.scenario, value: 0, error: 1, shut: "" },
+        seen: { ...withoutInstrument, what: "sign", word: sign, scenario: finding.scenario },
       }),
     ]);
     if (ok) {
