@@ -53,7 +53,7 @@ export function TestForm({ section, gate }: { section: Section; gate: Gate }) {
           value={pressure}
           onValue={setPressure}
           onClear={() => setPressure(null)}
-          hint={`test at ${format(section.test, "pressure")}`}
+          hint={section.test > 0 ? `test at ${format(section.test, "pressure")}` : ""}
         />
         <Words label="Note" value={note} onValue={setNote} />
         <When label="Start" value={start} onValue={setStart} />
