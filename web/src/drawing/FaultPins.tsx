@@ -20,6 +20,11 @@ export function FaultPins({ plan, view }: { plan: Plan; view: View }) {
     const pair = ends(id);
     return pair ? { x: (pair[0].x + pair[1].x) / 2, y: (pair[0].y + pair[1].y) / 2 } : points.get(id);
   };
+  const pins = new Map<string, number[]>();
+  found.explanations.slice(0, 3).forEach((e, n) => {
+    const first = e.places[0]?.[0] ?? "";
+    pins.set(first, [...(pins.get(first) ?? []), n + 1]);
+  });
   const next = found.next && points.get(found.next.point);
   return (
     <g pointerEvents="none" data-layer="fault">
@@ -76,13 +81,24 @@ export function FaultPins({ plan, view }: { plan: Plan; view: View }) {
           strokeDasharray="6 4"
         />
       )}
-      {found.explanations.slice(0, 3).map((e, n) => {
-        const at = middle(e.places[0]?.[0] ?? "");
+      {[...pins].map(([place, numbers]) => {
+        const at = middle(place);
+        const told = numbers.join(", ");
+        const half = 11 + 8 * (numbers.length - 1);
         return at ? (
-          <g key={e.places.flat().join(" ")} transform={`translate(${at.x - 24} ${at.y - 18})`}>
-            <circle r={11} fill="var(--color-dry-soft)" stroke="var(--color-dry)" strokeWidth={2} />
+          <g key={place} transform={`translate(${at.x - 24} ${at.y - 18})`}>
+            <rect
+              x={-half}
+              y={-11}
+              width={2 * half}
+              height={22}
+              rx={11}
+              fill="var(--color-dry-soft)"
+              stroke="var(--color-dry)"
+              strokeWidth={2}
+            />
             <text textAnchor="middle" y={4.5} className="text-[13px] font-bold" fill="var(--color-dry)">
-              {n + 1}
+              {told}
             </text>
           </g>
         ) : null;
