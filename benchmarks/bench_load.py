@@ -1,9 +1,9 @@
 """Fifty phones on one server with a job of 300 runs: 20 records and 5 edits a second, each phone listening for news.
 
-A real server in a process of its own; the phones are connections of one other process, each from an address of its
-own. Printed are the middle and the
-95th percentile of edits, records and the list of jobs, what of the rates was kept, and the server's memory. By itself
-it runs half a minute; `python -m benchmarks.bench_load 600` runs the ten minutes of the budget.
+A real server in a process of its own; the phones are connections of one other process, each from an address of its own.
+Printed are the middle and the 95th percentile of edits, records and the list of jobs, what of the rates was kept, and
+the server's memory. By itself it runs half a minute; `python -m benchmarks.bench_load 600` runs the ten minutes of the
+budget.
 """
 
 import asyncio

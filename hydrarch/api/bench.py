@@ -65,8 +65,7 @@ class PipeOrEndIn(BaseModel):
 
 class JoinIn(BaseModel):
     """What to join: two things, or words such as "1 in sch 40 pipe to 1 in poly", "cap a 1 in pvc line", "branch 3/4
-    off a
-    2 in pvc line", "a nick in 1 in sch 40"; and what the crew cannot do.
+    off a 2 in pvc line", "a nick in 1 in sch 40"; and what the crew cannot do.
     """
 
     model_config = _STRICT

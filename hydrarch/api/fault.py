@@ -61,8 +61,7 @@ class SignOffered:
 @dataclass(frozen=True, slots=True)
 class FaultFound:
     """A fault that was found: by its event, its kind, where, by whom and when (s since 1970), and what was done about
-    it,
-    by whom; both "" where nobody said. What was mended at a place with nothing found there has no kind.
+    it, by whom; both "" where nobody said. What was mended at a place with nothing found there has no kind.
     """
 
     event: str

@@ -93,8 +93,7 @@ def weakness(words: str) -> str:
 
 def changed_since(store: Store, passphrase: str) -> bool:
     """Whether the passphrase is another than the one the folder was shared with before; it is remembered, as a hash,
-    and
-    all sessions end where it is another.
+    and all sessions end where it is another.
     """
     row = store.read().execute("SELECT salt, hash FROM passphrase").fetchone()
     if row is not None and hmac.compare_digest(_hash(passphrase, bytes(row["salt"])), bytes(row["hash"])):

@@ -78,8 +78,7 @@ class KindView:
     ports.
 
     `also` are its other names, to be found by; `own_ports` names the field in which a thing of it lists ports of its
-    own; `one_way` says that it can be turned
-    round.
+    own; `one_way` says that it can be turned round.
     """
 
     kind: str

@@ -368,8 +368,7 @@ class Service:
         """Keep and use another book.
 
         Nothing is worked out meanwhile, and what was worked out with the one before is forgotten. What is kept is made
-        of
-        what was read while the book is held (`changing_book`), so that no other change is lost.
+        of what was read while the book is held (`changing_book`), so that no other change is lost.
         """
         with self._book_lock, self._gate.alone():
             before = self.book()

@@ -63,9 +63,8 @@ class Subject:
 @dataclass(frozen=True, slots=True)
 class Export:
     """One export: its `title` as people read it, `file` the end of its name, `saved` whether a browser keeps it as a
-    file
-    or shows it; `beside` names the place in the page that offers it, "" for the list of them all; `on_earth` whether it
-    needs to know where on earth the job lies.
+    file or shows it; `beside` names the place in the page that offers it, "" for the list of them all; `on_earth`
+    whether it needs to know where on earth the job lies.
     """
 
     name: str

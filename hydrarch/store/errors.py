@@ -1,11 +1,8 @@
 """What the store raises.
 
-StoreError
-├── NotThere     no such job or revision
-├── Clash        an edit was made on a revision that is no longer the newest
-├── Reused       a new thing under an id that the job has used before
-├── NewerStore   the file was written by a newer version
-└── BadStore     the file cannot be opened or is no database of ours
+StoreError ├── NotThere     no such job or revision ├── Clash        an edit was made on a revision that is no longer
+the newest ├── Reused       a new thing under an id that the job has used before ├── NewerStore   the file was written
+by a newer version └── BadStore     the file cannot be opened or is no database of ours
 """
 
 from __future__ import annotations

@@ -102,8 +102,7 @@ def restore(folder: Path, source: Path, *, replace: bool) -> tuple[Counted, Path
 
     Gives what is there now, where the old one is kept and what that holds, None for one that is torn and kept as it is.
     The folder must be `held`. Both are looked over before anything changes. Raises `BadStore`; also where there is one
-    already and `replace` is
-    not said.
+    already and `replace` is not said.
     """
     target = folder / FILE
     count(source)
@@ -142,8 +141,7 @@ def restore(folder: Path, source: Path, *, replace: bool) -> tuple[Counted, Path
 
 def daily_copy(store: Store, folder: Path, today: str) -> Path | None:
     """Copy the database once a day ("2026-11-30"), look the copy over, and keep the newest `KEPT`; None where today's
-    is
-    there already.
+    is there already.
 
     Raises `BadStore` for a copy that is not sound; it is not kept.
     """

@@ -32,8 +32,7 @@ __all__ = [
 @dataclass(frozen=True, slots=True)
 class AttemptRow:
     """One attempt as it is kept: whose, at what, when (s since 1970), how it went so far, the faults that were not
-    seen,
-    and the whole of it as JSON.
+    seen, and the whole of it as JSON.
     """
 
     id: str

@@ -68,8 +68,7 @@ class Records(WithClient):
 
     def test_a_clock_put_right_before_the_signal(self) -> None:
         """Three hours slow as a joint was made with no signal, and right again as it is sent: it is not cured by the
-        hours
-        that never were. The latest moment counts, and the doubt is kept and told.
+        hours that never were. The latest moment counts, and the doubt is kept and told.
         """
         joint = next(j["id"] for j in self.stage("make")["joints"] if j["method"] == "solvent weld")
         now = time.time()
@@ -165,8 +164,7 @@ class Records(WithClient):
 
     def test_a_leak_on_a_run_is_mended(self) -> None:
         """Said of a run, it is of all its joints; a mend of that record closes it on all of them. What is mended is in
-        the
-        record or on the drawing, and it is said what was done.
+        the record or on the drawing, and it is said what was done.
         """
         whole = self.client.get(f"/api/jobs/{DEMO_ID}/export/job").json()
         job = self.client.post("/api/import", json=whole).json()["id"]

@@ -332,8 +332,7 @@ class Bills(unittest.TestCase):
 
     def test_two_shops(self) -> None:
         """A list at two books: sums of what both price, the least if each is bought where it costs less; starting
-        prices
-        count for neither, and what one book lacks is counted, not taken as nothing.
+        prices count for neither, and what one book lacks is counted, not taken as nothing.
         """
         plan = thistledown().model_copy(
             update={"prices": {"pvc40 1": 2.0, "pvc-elbow-90-1": 0.5, "pvc-tee-1": 1.0}, "currency": "EUR"}

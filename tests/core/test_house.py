@@ -235,9 +235,8 @@ class Growth(unittest.TestCase):
 
     def test_by_hand(self) -> None:
         """50 gal from 40 to 140 °F, 60 psi at rest, relief at 150 psi: 0.0171 · 50 = 0.85 gal; 0.85 / (1 − 74.7 /
-        149.7)
-        = 1.70 gal, where a tank of 2 gal is sold for such a heater (common practice). Densities 1000.0 and 983.2 kg/m³
-        are a steam table's.
+        149.7) = 1.70 gal, where a tank of 2 gal is sold for such a heater (common practice). Densities 1000.0 and 983.2
+        kg/m³ are a steam table's.
         """
         gallon, psi = 3.785411784e-3, 6894.757
         growth = grows_by(50 * gallon, 277.594, 333.15)

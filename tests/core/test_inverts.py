@@ -139,8 +139,7 @@ class Read(unittest.TestCase):
 
     def test_made_again_it_lies_anew(self) -> None:
         """What was read of a joint that was taken apart, or made again, is no reading of it; as laid it is kept with
-        the
-        joint, whatever is drawn later.
+        the joint, whatever is drawn later.
         """
         a = self.down[0]
         for kind in ("undone", "made"):

@@ -92,9 +92,8 @@ class Proof(unittest.TestCase):
 
     def test_a_leak_takes_the_proof_away_until_it_is_mended_and_tested(self) -> None:
         """Tested, then seen leaking: nothing says tested or seen dry any more, no gate opens and the hand-over tells
-        it.
-        A mend takes the leak away and brings no proof back; a test after the mend does. What was buried was dug up for
-        the mend. A leak that was withdrawn was none.
+        it. A mend takes the leak away and brings no proof back; a test after the mend does. What was buried was dug up
+        for the mend. A leak that was withdrawn was none.
         """
         job = made().test(DAY)
         one = job.section.joints[0]
@@ -127,8 +126,7 @@ class Proof(unittest.TestCase):
 
     def test_a_mend_waits_before_pressure(self) -> None:
         """Pipe that was opened may have been cemented: no gate opens, and no test counts, until that would have set;
-        what
-        was only drawn up again waits for nothing.
+        what was only drawn up again waits for nothing.
         """
         for opened, waits in ((1, True), (0, False)):
             with self.subTest(opened=opened):

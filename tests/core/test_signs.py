@@ -249,8 +249,7 @@ class Driven(unittest.TestCase):
 
     def test_a_pump_that_is_slow_or_worn(self) -> None:
         """At nine tenths of its speed, nine tenths of the flow and 0.81 of the head (affinity laws); worn, the same
-        heads
-        at a tenth of its most flow less. Shut in, the slow one shows it more.
+        heads at a tenth of its most flow less. Shut in, the slow one shows it more.
         """
         curve = ((0.0, 40.0), (0.002, 30.0), (0.004, 10.0))
         slow, worn = pump_curve_of("pump slow", 0.1, curve), pump_curve_of("pump worn", 0.1, curve)
@@ -261,8 +260,7 @@ class Driven(unittest.TestCase):
 
     def test_a_booster_that_is_slow(self) -> None:
         """Three tenths of its speed gone, read before and behind it: the pump, and about how much; whether worn or
-        slow, one flow does not
-        tell.
+        slow, one flow does not tell.
         """
         body = spine(3, random.Random(2))
         body["points"][1] = {

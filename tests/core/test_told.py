@@ -141,9 +141,7 @@ class Lists(unittest.TestCase):
     """What must be bought is on the list."""
 
     def test_equipment_is_listed(self) -> None:
-        """The pump, the heads and the taps stand on the list with where they are; what exists already
-        does not.
-        """
+        """The pump, the heads and the taps stand on the list with where they are; what exists already does not."""
         rows = {r.item: r for r in derive(thistledown()).bill if r.group == "equipment"}
         self.assertEqual(
             {k: r.count for k, r in rows.items()},

@@ -93,8 +93,7 @@ class FindingAFault(Browsing):
 
     def test_a_leak_in_the_walk_goes_to_the_bench_and_back(self) -> None:
         """A leak at a joint that was tested: said in one press, kept, told on its card, mended at the bench with what
-        is
-        known of its pipe, and written into the record; its tests count no more.
+        is known of its pipe, and written into the record; its tests count no more.
         """
         page = self.page
         job = self.copy(DEMO_ID)

@@ -50,11 +50,10 @@ class Problem:
 
     `where` is the id of a point or run (empty for the whole plan); `says` is one plain sentence; `mend` says what to
     do. "stop" means that it must not be built so, or cannot be worked out, "warn" that it breaks a limit, "note" that a
-    person
-    should know. `stage` is where it is mended, `holds` whether that stage is not done while it stands: both by its
-    code. `follows` is the key of the problem it goes away with, "" for none; `does` what its plain mend would do, in
-    words, "" where there is none; `danger` whether it is one to life, `scenario` the id of the scenario it is so in, ""
-    where it is so in any. `title` and `detail` are the two halves of what it says, where it is told so (else "").
+    person should know. `stage` is where it is mended, `holds` whether that stage is not done while it stands: both by
+    its code. `follows` is the key of the problem it goes away with, "" for none; `does` what its plain mend would do,
+    in words, "" where there is none; `danger` whether it is one to life, `scenario` the id of the scenario it is so in,
+    "" where it is so in any. `title` and `detail` are the two halves of what it says, where it is told so (else "").
     """
 
     code: str

@@ -81,8 +81,8 @@ def barlow(stress: float, outside: float, wall: float) -> float:
 
 def ppr_stress(temperature: float, hours: float) -> float:
     """Hoop stress (MPa) that breaks PP-R after so many hours in water of a temperature (K): the lesser of the two
-    branches of its reference curves, log t = −55.725 − 9484.1 log σ / T + 25502.2 / T + 6.39 log σ and
-    log t = −19.98 + 9507 / T − 4.11 log σ. Source: ISO 15874-2.
+    branches of its reference curves, log t = −55.725 − 9484.1 log σ / T + 25502.2 / T + 6.39 log σ and log t = −19.98 +
+    9507 / T − 4.11 log σ. Source: ISO 15874-2.
 
     >>> round(ppr_stress(293.15, 50 * 8760), 2), round(ppr_stress(343.15, 50 * 8760), 2)
     (9.71, 3.21)

@@ -68,8 +68,7 @@ class RehearsedStep:
 @dataclass(frozen=True, slots=True)
 class Changeover:
     """The rehearsal. `agreed` says that the order is the crew's own; `order` is the one that was worked out, empty
-    where
-    none is.
+    where none is.
 
     `dry_minutes` is how long the house has no water at the least in what was played, `least_minutes` in the order that
     was worked out (None where there is none). `bring` is what is brought for the loop and taken home,

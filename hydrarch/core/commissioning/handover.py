@@ -23,8 +23,7 @@ class HandOver:
     `looked` are heads, taps and what was parted for the test, made after it and seen dry with water on, `unseen` those
     that were not. `first` are the joints to see to, those left dry on purpose (`left`) and the other dry ones in front;
     `says` tells all counts that are not nought, `done` is whether nothing is left to make, prove or look at and nothing
-    stops the drawing, and
-    `whole` says that with its figures, and is "" where it is not so.
+    stops the drawing, and `whole` says that with its figures, and is "" where it is not so.
     """
 
     joints: int
@@ -56,8 +55,7 @@ def hand_over(
     """Count all joints of a drawing by their states; `later` are those that are made after the test, and looked at.
 
     `pushed` are those in which a pump pushes water: no such joint stays dry for good. `stops` are what stops the
-    drawing, in
-    words: while there is any, the job is not done.
+    drawing, in words: while there is any, the job is not done.
     """
     groups: dict[str, list[str]] = {
         k: []

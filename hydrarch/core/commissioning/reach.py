@@ -37,8 +37,7 @@ def connected(
 
     `opens` are the places it may be connected at, the best first; at `plugged` points nothing lets pressure by, at
     `one_way` ones what stays in the line lets it on and not back. The first place that reaches all is taken; where none
-    does, the one that reaches
-    most, and what stands against it.
+    does, the one that reaches most, and what stands against it.
     """
     against: list[str] = []
     while True:

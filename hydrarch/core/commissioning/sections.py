@@ -94,8 +94,8 @@ class Section:
     `weakest`, at the water's temperature; the test never goes above it. Where `fault` says why, it cannot be tested at
     all. `full` is how it answers to water and warmth, `hold` (s) how long it is held. `pushed` is whether a pump pushes
     water round in it, `hides` whether any of it is buried or closed into a wall. `allowance` (m³) is what a drain in
-    the ground may lose in its hold, 0 where none; `letter` is what it is called for short; `live` says
-    that it stays on a main, or is opened to it again, and is looked over at the main's own pressure.
+    the ground may lose in its hold, 0 where none; `letter` is what it is called for short; `live` says that it stays on
+    a main, or is opened to it again, and is looked over at the main's own pressure.
     """
 
     id: str

@@ -84,9 +84,8 @@ def judge(
 ) -> Judged:
     """Judge the readings of a section's test.
 
-    `allowed` (Pa) is the fall the crew lets pass, `gauge_error` (Pa) the gauge's (none: what is usual, of a
-    drain's level what an eye reads), `thermometer` (K) how far that may
-    be off between two readings.
+    `allowed` (Pa) is the fall the crew lets pass, `gauge_error` (Pa) the gauge's (none: what is usual, of a drain's
+    level what an eye reads), `thermometer` (K) how far that may be off between two readings.
 
     `joints` are the section's, those to look at first in front; `made_up` (m³) the water pumped in from full to the
     test pressure. Raises `HydrarchError` for a section that cannot be tested, fewer than four readings, times that do
@@ -198,8 +197,7 @@ def _hidden(
     section: Section, warm: np.ndarray, correction: float, passes: float, thermometer: float, units: System
 ) -> tuple[str, ...]:
     """Why warmth hides whether it is tight, in words: where what is taken off for it, or the doubt of that, is more
-    than
-    what passes.
+    than what passes.
     """
     each = abs(section.full.per_kelvin)
     if each <= 0:

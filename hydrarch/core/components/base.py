@@ -97,10 +97,9 @@ Trait = Literal[
 
 waters: it waters ground and is put into zones. drips: it is watered slowly, at a drip line's low pressure. throws: it
 has a nozzle and an arc. leads-drip: the head of a drip line may be set behind it. opens-zone: a controller may open a
-zone by it. water-body: fittings are let into its walls. fitting: it is drawn as a fitting of the line. sunk: it
-hangs down a well, and so does pipe that goes straight up from it. diverts: it may be set otherwise in each scenario.
-fixture: it
-is drawn from in a house, and what is expected of it and of others together sizes the pipe.
+zone by it. water-body: fittings are let into its walls. fitting: it is drawn as a fitting of the line. sunk: it hangs
+down a well, and so does pipe that goes straight up from it. diverts: it may be set otherwise in each scenario. fixture:
+it is drawn from in a house, and what is expected of it and of others together sizes the pipe.
 """
 
 
@@ -144,8 +143,8 @@ class PortSpec:
     `given` is the end (system:gender:size) it has in each market unless a crew says otherwise; None means that a part
     is taken whose ends suit the pipe. `ends` are what a crew may choose from (system:gender). `direction` points out of
     the thing (east, north, up), `height` (m) is above the thing's own level. `serves` says that what is beyond is taken
-    off now and then, so a union belongs there;
-    `falls` that what comes to it falls in or out in the open: nothing is joined there.
+    off now and then, so a union belongs there; `falls` that what comes to it falls in or out in the open: nothing is
+    joined there.
     """
 
     name: str

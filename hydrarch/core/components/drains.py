@@ -79,9 +79,8 @@ class Sump(DrainPump):
 
     One that stands by runs only where the other one fails, on the mains or on a battery: never with it. `comes` (m³/s)
     is the most that runs into the pit, where its drains are not drawn; `stores` (m³) what it lifts between the floats
-    that
-    switch it on and off, `starts` how often in an hour it may; `battery` (C) what a battery holds at its
-    20-hour rate, and `draws` (A) what the pump takes from it; 0 for each that is not told.
+    that switch it on and off, `starts` how often in an hour it may; `battery` (C) what a battery holds at its 20-hour
+    rate, and `draws` (A) what the pump takes from it; 0 for each that is not told.
 
     The pit, where somebody measured it, is `round`, `wide` (m), or square-cornered, `wide` by `long`; `floor`, `off`,
     `alarm` and `inlet` are the levels (m) of its floor, of the float that stops the pump, of the one that sounds and of

@@ -3,9 +3,8 @@ is, and whether they overlap.
 
 A head wets its arc out to its throw, most beside it and evenly less to nothing at the rim, as single nozzles do when
 they stand head to head (common practice). Its throw is what was typed or what its nozzle's table has, in still air;
-below
-the pressure that is for, it falls with the root of the pressure, and above it is not let grow: the drops get finer. How
-even it is in wind is told beside it.
+below the pressure that is for, it falls with the root of the pressure, and above it is not let grow: the drops get
+finer. How even it is in wind is told beside it.
 """
 
 from __future__ import annotations

@@ -48,8 +48,8 @@ _STILL, _LEAST_FLOW = 1e-7, 2e-4
 
 
 def blocked_coefficient(share: float) -> float:
-    """Loss coefficient of pipe narrowed to a share of its bore, by sudden enlargement behind the jet:
-    K = (1 / (0.62 share²) − 1)², of the pipe's own velocity. Borda-Carnot; `share` above 0 and up to 1.
+    """Loss coefficient of pipe narrowed to a share of its bore, by sudden enlargement behind the jet: K = (1 / (0.62
+    share²) − 1)², of the pipe's own velocity. Borda-Carnot; `share` above 0 and up to 1.
     """
     return max(1 / (CONTRACTION * share**2) - 1, 0.0) ** 2
 
@@ -364,8 +364,7 @@ class FaultyLine:
 
     def foreseen(self, faults: Sequence[PossibleFault], point: str) -> list[float | None]:
         """By how much the pressure (Pa) at a point changes with each fault, foreseen without solving again: of a leak
-        or
-        an outlet for each m³/s, of what is blocked at half its bore. None where that cannot be foreseen.
+        or an outlet for each m³/s, of what is blocked at half its bore. None where that cannot be foreseen.
         """
         told: list[float | None] = [None] * len(faults)
         node = self.model.state_node.get(point, "")

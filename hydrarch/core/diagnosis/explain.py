@@ -100,8 +100,7 @@ class Explanation:
     source lost.
 
     `gives` are what it gives at each reading, `at_next` at the place to read next; `measured` is False where signs
-    alone
-    tell it and it has no size.
+    alone tell it and it has no size.
     """
 
     kinds: tuple[FaultKind, ...]
@@ -131,8 +130,7 @@ class NextLook:
 @dataclass(frozen=True, slots=True)
 class Diagnosis:
     """The explanations, most probable first; the probability that nothing is wrong, that it is something not listed,
-    and
-    of the others together; and what to read next, None where no place tells more.
+    and of the others together; and what to read next, None where no place tells more.
 
     `unexplained` says that no candidate fits, `alike` that the first may be at several places which no reading that is
     offered tells apart, `left_out` readings at places where nothing is worked out in this scenario, `signs` how many
@@ -299,8 +297,7 @@ class _Weigher:
 
     def _near(self, fault: str, seen: str) -> bool:
         """Whether a fault's place is where a sign was seen, or touches it; in a drain, whether the water from there
-        runs
-        through it: what is blocked holds up all that is above it, and nothing below.
+        runs through it: what is blocked holds up all that is above it, and nothing below.
         """
         runs = self.line.plan.run_by_id
         if fault in runs and self.line.model.lay.systems.drain(fault):

@@ -23,8 +23,7 @@ class GroupChange(Model):
     """What all of a group are given; None leaves a thing as each has it.
 
     `series` and `size` of "" leave them to Hydrarch again. `existing` is whether they are there already: what is known
-    of
-    each stays.
+    of each stays.
 
     `practice` is done the `way` of that name at all of them, "" as the rest of the job.
     """

@@ -122,12 +122,11 @@ class Meeting:
     `ends` are the ends of its ports by port, "" where a part is suited to the pipe; `serves` the ports beyond which
     things are taken off now and then, `falls` those where what comes falls in the open and nothing is joined,
     `families` the catalogue's families that may stand for it. `riser` is the upright pipe to its outlet, of no length
-    where that sits on the line. `turns` (rad) are by pair of legs in their order, 0
-    straight on; `weak` are the fittings (by id) that do not stand there: what carries less than is seen there, where one
-    was taken, and what the crew standards leave out; `ways` and
-    `node` what the crew chose there, `stops` its own measured centre-to-stop distances (m) by
-    fitting and port; `swing` is whether a head stands on a swing riser, `foreign` the systems that are taken last: what
-    the shop does not sell, and of drip tubing the ways that the crew does not go.
+    where that sits on the line. `turns` (rad) are by pair of legs in their order, 0 straight on; `weak` are the
+    fittings (by id) that do not stand there: what carries less than is seen there, where one was taken, and what the
+    crew standards leave out; `ways` and `node` what the crew chose there, `stops` its own measured centre-to-stop
+    distances (m) by fitting and port; `swing` is whether a head stands on a swing riser, `foreign` the systems that are
+    taken last: what the shop does not sell, and of drip tubing the ways that the crew does not go.
     """
 
     point: str

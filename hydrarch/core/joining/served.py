@@ -24,8 +24,7 @@ NO_METAL: Metal = frozenset()
 @dataclass(frozen=True, slots=True)
 class Needs:
     """What a way must hold: a stop `valve`, or one with a `waste` port, a `union`; or that it closes between two ends
-    that
-    are `fixed`.
+    that are `fixed`.
     """
 
     valve: bool = False

@@ -106,8 +106,7 @@ def _is_drip(text: str) -> bool:
 def read_thing(text: str) -> PipeOrEnd:
     """One side of a question: a pipe by its series and size, or an end.
 
-    Raises `HydrarchError` for what is not understood,
-    with what to say instead.
+    Raises `HydrarchError` for what is not understood, with what to say instead.
     """
     drip = _drip(text)
     if drip is not None:

@@ -104,8 +104,7 @@ class Way:
 @dataclass(frozen=True, slots=True)
 class Ways:
     """All the bench says to one question about `things`; `advice` goes with every way, `heard` is what was read from
-    its
-    words beside them. A question of `kind` "branch" is answered by `branches`, the others by `ways`.
+    its words beside them. A question of `kind` "branch" is answered by `branches`, the others by `ways`.
 
     With no way, `nearest` names ends that join.
     """

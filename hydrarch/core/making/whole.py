@@ -25,8 +25,8 @@ def gaps() -> tuple[str, ...]:
     """Return what the tables lack, in words; empty where every reference between them is met.
 
     Every method has steps, every method a mating and every mating its method; every pipe and fitting a price, every
-    fitting a rating; every end
-    of a fitting is one that something mates with; every end that a component type gives its ports exists.
+    fitting a rating; every end of a fitting is one that something mates with; every end that a component type gives its
+    ports exists.
     """
     return (*_methods(), *_prices(), *_ratings(), *_ends())
 

@@ -23,8 +23,7 @@ CLAMP_BAND = 0.2
 @dataclass(frozen=True, slots=True)
 class JointShape:
     """The dimensions a joint is drawn from: its method and size, the pipe's outside and bore (m), and how much of it
-    the
-    other part takes (m).
+    the other part takes (m).
     """
 
     method: str

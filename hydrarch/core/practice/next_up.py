@@ -16,8 +16,7 @@ _WELL = 0.85
 @dataclass(frozen=True, slots=True)
 class Practised:
     """One attempt that ended: at which exercise, when (s since 1970), how much of it went well (0 to 1), and which
-    faults
-    were not seen.
+    faults were not seen.
     """
 
     exercise: str

@@ -169,16 +169,14 @@ class Event:
     result, and the readings with their instrument where they were taken down. A hand-over is `told` what stood
     unfinished then. `of` names what an event is about: the hand-over that is taken over, what was tended to, got
     (`count` of it now in the basket) or laid out (1, or 0 where it was taken back), the step of a changeover that was
-    done (1, or 0 where that was said by mistake), or the event that is withdrawn.
-    What `leaked` did so at its joints, or at `of`, a point or run; `mended` is `of` such a record, or of a point or
-    run:
-    `note` says what was done, `count` is 1 where pipe or a joint was opened for it, 0 where not.
-    `level` (m) is the invert that was read at a joint of a drain, `seen` what was read at a place of the line to find a
-    fault.
-    `clock` is by how much (s) its times were put right, where the clock of the phone that said it was wrong; `page` and
-    `tick` (s) are its second clock, which nobody sets: the opening of the page it was said on, and how long that had
-    been open. `device_off` is by how much that phone knew its clock to be wrong as it was said, `doubt` how much (s)
-    earlier it may have been, where its clock was changed since.
+    done (1, or 0 where that was said by mistake), or the event that is withdrawn. What `leaked` did so at its joints,
+    or at `of`, a point or run; `mended` is `of` such a record, or of a point or run: `note` says what was done, `count`
+    is 1 where pipe or a joint was opened for it, 0 where not. `level` (m) is the invert that was read at a joint of a
+    drain, `seen` what was read at a place of the line to find a fault. `clock` is by how much (s) its times were put
+    right, where the clock of the phone that said it was wrong; `page` and `tick` (s) are its second clock, which nobody
+    sets: the opening of the page it was said on, and how long that had been open. `device_off` is by how much that
+    phone knew its clock to be wrong as it was said, `doubt` how much (s) earlier it may have been, where its clock was
+    changed since.
     """
 
     __pydantic_config__: ClassVar[ConfigDict] = _STRICT

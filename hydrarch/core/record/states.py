@@ -68,8 +68,7 @@ class SeenLeak:
 @dataclass(frozen=True, slots=True)
 class Mend:
     """What was done to a joint, or to its pipe, after it leaked or broke: by whom, when (s since 1970), in words, and
-    whether
-    pipe was opened for it: then it waits anew.
+    whether pipe was opened for it: then it waits anew.
     """
 
     event: str
@@ -85,17 +84,16 @@ class JointState:
 
     `fill_at` is when water may come to it slowly, before it takes its test at `cured_at`. `matches` is False when the
     joint was made to another definition than the plan has now; `looked` is when it was last seen dry under water,
-    `looked_over` whether that was said with its gate shut, for a reason;
-    `proved` whether it is made as the drawing has it, cured, and held by a valid test that nothing contradicts, buried
-    or not; `purpose` why it was left dry, where it was left so on purpose. `others` is what others said of it that does
-    not go with that, `event` the event that its state comes from, `clash` what contradicts itself in its record, in
-    words. `doubt` is how much (s) earlier it may have been made, where the clock of the device that said so was
-    changed; `spot` where it was drawn when it was made, None where no record says. `level` is the invert (m) read there
-    last since it was made or set down, `level_at` when and `level_by` by whom. `leak` is what was seen of a leak that
-    nobody mended yet: such a joint proves nothing, whatever test it had. `mend` is the last mend since it was made, by
-    which pipe was opened: what was tested or buried before it was so no more. `covered` is whether it is buried,
-    `times` how often it
-    was made, `rushed` whether it saw a test before it was cured.
+    `looked_over` whether that was said with its gate shut, for a reason; `proved` whether it is made as the drawing has
+    it, cured, and held by a valid test that nothing contradicts, buried or not; `purpose` why it was left dry, where it
+    was left so on purpose. `others` is what others said of it that does not go with that, `event` the event that its
+    state comes from, `clash` what contradicts itself in its record, in words. `doubt` is how much (s) earlier it may
+    have been made, where the clock of the device that said so was changed; `spot` where it was drawn when it was made,
+    None where no record says. `level` is the invert (m) read there last since it was made or set down, `level_at` when
+    and `level_by` by whom. `leak` is what was seen of a leak that nobody mended yet: such a joint proves nothing,
+    whatever test it had. `mend` is the last mend since it was made, by which pipe was opened: what was tested or buried
+    before it was so no more. `covered` is whether it is buried, `times` how often it was made, `rushed` whether it saw
+    a test before it was cured.
     """
 
     joint: str

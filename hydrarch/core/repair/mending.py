@@ -98,10 +98,9 @@ class Mending:
 
     `window` (m) is what is cut out between the two ends, `piece` (m) the new pipe cut for it, 0 where one fitting
     bridges it. `bare` (m) is the straight, clean, dressed pipe it takes on a side, and `frees` (m) how far pipe is dug
-    or let free on each side to spring it aside. `buy` are fittings by id with their count, `names` the same as they
-    are called, `belongs` the small
-    parts its joints want beside them. `first` and `last` the ways at the
-    two ends (the same one where there is no piece).
+    or let free on each side to spring it aside. `buy` are fittings by id with their count, `names` the same as they are
+    called, `belongs` the small parts its joints want beside them. `first` and `last` the ways at the two ends (the same
+    one where there is no piece).
     """
 
     title: str

@@ -40,11 +40,11 @@ class AsLaid:
     and its record.
 
     Where it lies is where it was drawn when it was made; `since` says in words how the drawing has it elsewhere now, ""
-    where it has not. A record of earlier versions does not say, and it lies as it is drawn (`as_drawn`).
-    `read` is the invert (m) that was read there, of a drain, None where none was.
-    `tapes` is empty where fewer than two marks are drawn; `sharp` whether the two cross so that they show the place.
-    `by` and `at` are whoever made it and when (s since 1970), `proved_at` when the test that proves it was held, or, of
-    what no test holds, when it was last seen dry at work; None where neither is so.
+    where it has not. A record of earlier versions does not say, and it lies as it is drawn (`as_drawn`). `read` is the
+    invert (m) that was read there, of a drain, None where none was. `tapes` is empty where fewer than two marks are
+    drawn; `sharp` whether the two cross so that they show the place. `by` and `at` are whoever made it and when (s
+    since 1970), `proved_at` when the test that proves it was held, or, of what no test holds, when it was last seen dry
+    at work; None where neither is so.
     """
 
     joint: str

@@ -25,8 +25,7 @@ _SOIL = {
     "clay": (1.7, 1450.0, 0.25),
 }
 """Of each soil, frozen: conductivity (W/m·K), dry density (kg/m³) and water by weight; usual moist ground, after
-Kersten's
-charts, from memory.
+Kersten's charts, from memory.
 """
 _FUSION = 334e3  # J/kg of ice
 _WATER, _HEAT = 1000.0, 4186.0  # kg/m³, J/kg·K
@@ -48,9 +47,9 @@ _NIGHT = 12 * 3600.0
 
 
 def frost_depth(days: float, soil: str) -> float:
-    """How deep (m) frost goes in bare ground after so much cold (K·s below freezing): Stefan's equation
-    X = sqrt(2 k F / L), L the heat of fusion of the water in the ground. The heat of the ground itself is left out, so
-    that it goes somewhat too deep; turf and snow keep half of it away.
+    """How deep (m) frost goes in bare ground after so much cold (K·s below freezing): Stefan's equation X = sqrt(2 k F
+    / L), L the heat of fusion of the water in the ground. The heat of the ground itself is left out, so that it goes
+    somewhat too deep; turf and snow keep half of it away.
 
     >>> round(frost_depth(500 * 86400.0, "loam"), 2)
     1.33

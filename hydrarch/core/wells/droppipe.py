@@ -70,10 +70,10 @@ class Duty:
     hole.
 
     `outlet` is the size of the pump's thread, `pump_weight` kg, `cable_weight` kg/m, `horsepower` of the motor,
-    `shut_off` the head (m) the pump makes against a shut valve, `width` (m) its
-    diameter, 3-3/4 in for what is sold as a 4-in one. `aggressive`, `iron` and `sand` describe the water,
-    `hoist` whether a hoist pulls it. `school` is the crew's view of polyethylene: "pulling" (not beyond 30 m) or
-    "strength". Money and hours as in a job's conditions. What the shops of a `market` do not sell is taken last.
+    `shut_off` the head (m) the pump makes against a shut valve, `width` (m) its diameter, 3-3/4 in for what is sold as
+    a 4-in one. `aggressive`, `iron` and `sand` describe the water, `hoist` whether a hoist pulls it. `school` is the
+    crew's view of polyethylene: "pulling" (not beyond 30 m) or "strength". Money and hours as in a job's conditions.
+    What the shops of a `market` do not sell is taken last.
     """
 
     flow: float

@@ -2826,11 +2826,11 @@ export interface components {
          *     and its record.
          *
          *     Where it lies is where it was drawn when it was made; `since` says in words how the drawing has it elsewhere now, ""
-         *     where it has not. A record of earlier versions does not say, and it lies as it is drawn (`as_drawn`).
-         *     `read` is the invert (m) that was read there, of a drain, None where none was.
-         *     `tapes` is empty where fewer than two marks are drawn; `sharp` whether the two cross so that they show the place.
-         *     `by` and `at` are whoever made it and when (s since 1970), `proved_at` when the test that proves it was held, or, of
-         *     what no test holds, when it was last seen dry at work; None where neither is so.
+         *     where it has not. A record of earlier versions does not say, and it lies as it is drawn (`as_drawn`). `read` is the
+         *     invert (m) that was read there, of a drain, None where none was. `tapes` is empty where fewer than two marks are
+         *     drawn; `sharp` whether the two cross so that they show the place. `by` and `at` are whoever made it and when (s
+         *     since 1970), `proved_at` when the test that proves it was held, or, of what no test holds, when it was last seen dry
+         *     at work; None where neither is so.
          */
         AsLaid: {
             /** As Drawn */
@@ -3768,8 +3768,7 @@ export interface components {
         /**
          * Changeover
          * @description The rehearsal. `agreed` says that the order is the crew's own; `order` is the one that was worked out, empty
-         *     where
-         *     none is.
+         *     where none is.
          *
          *     `dry_minutes` is how long the house has no water at the least in what was played, `least_minutes` in the order that
          *     was worked out (None where there is none). `bring` is what is brought for the loop and taken home,
@@ -4361,8 +4360,7 @@ export interface components {
         /**
          * Diagnosis
          * @description The explanations, most probable first; the probability that nothing is wrong, that it is something not listed,
-         *     and
-         *     of the others together; and what to read next, None where no place tells more.
+         *     and of the others together; and what to read next, None where no place tells more.
          *
          *     `unexplained` says that no candidate fits, `alike` that the first may be at several places which no reading that is
          *     offered tells apart, `left_out` readings at places where nothing is worked out in this scenario, `signs` how many
@@ -5260,8 +5258,7 @@ export interface components {
          *     source lost.
          *
          *     `gives` are what it gives at each reading, `at_next` at the place to read next; `measured` is False where signs
-         *     alone
-         *     tell it and it has no size.
+         *     alone tell it and it has no size.
          */
         Explanation: {
             /** At Next */
@@ -5366,8 +5363,7 @@ export interface components {
         /**
          * FaultFound
          * @description A fault that was found: by its event, its kind, where, by whom and when (s since 1970), and what was done about
-         *     it,
-         *     by whom; both "" where nobody said. What was mended at a place with nothing found there has no kind.
+         *     it, by whom; both "" where nobody said. What was mended at a place with nothing found there has no kind.
          */
         FaultFound: {
             /** At */
@@ -6007,8 +6003,7 @@ export interface components {
          *     `looked` are heads, taps and what was parted for the test, made after it and seen dry with water on, `unseen` those
          *     that were not. `first` are the joints to see to, those left dry on purpose (`left`) and the other dry ones in front;
          *     `says` tells all counts that are not nought, `done` is whether nothing is left to make, prove or look at and nothing
-         *     stops the drawing, and
-         *     `whole` says that with its figures, and is "" where it is not so.
+         *     stops the drawing, and `whole` says that with its figures, and is "" where it is not so.
          */
         HandOver: {
             /** Buried */
@@ -6584,8 +6579,7 @@ export interface components {
         /**
          * JoinIn
          * @description What to join: two things, or words such as "1 in sch 40 pipe to 1 in poly", "cap a 1 in pvc line", "branch 3/4
-         *     off a
-         *     2 in pvc line", "a nick in 1 in sch 40"; and what the crew cannot do.
+         *     off a 2 in pvc line", "a nick in 1 in sch 40"; and what the crew cannot do.
          */
         JoinIn: {
             /** At Hand */
@@ -6729,17 +6723,16 @@ export interface components {
          *
          *     `fill_at` is when water may come to it slowly, before it takes its test at `cured_at`. `matches` is False when the
          *     joint was made to another definition than the plan has now; `looked` is when it was last seen dry under water,
-         *     `looked_over` whether that was said with its gate shut, for a reason;
-         *     `proved` whether it is made as the drawing has it, cured, and held by a valid test that nothing contradicts, buried
-         *     or not; `purpose` why it was left dry, where it was left so on purpose. `others` is what others said of it that does
-         *     not go with that, `event` the event that its state comes from, `clash` what contradicts itself in its record, in
-         *     words. `doubt` is how much (s) earlier it may have been made, where the clock of the device that said so was
-         *     changed; `spot` where it was drawn when it was made, None where no record says. `level` is the invert (m) read there
-         *     last since it was made or set down, `level_at` when and `level_by` by whom. `leak` is what was seen of a leak that
-         *     nobody mended yet: such a joint proves nothing, whatever test it had. `mend` is the last mend since it was made, by
-         *     which pipe was opened: what was tested or buried before it was so no more. `covered` is whether it is buried,
-         *     `times` how often it
-         *     was made, `rushed` whether it saw a test before it was cured.
+         *     `looked_over` whether that was said with its gate shut, for a reason; `proved` whether it is made as the drawing has
+         *     it, cured, and held by a valid test that nothing contradicts, buried or not; `purpose` why it was left dry, where it
+         *     was left so on purpose. `others` is what others said of it that does not go with that, `event` the event that its
+         *     state comes from, `clash` what contradicts itself in its record, in words. `doubt` is how much (s) earlier it may
+         *     have been made, where the clock of the device that said so was changed; `spot` where it was drawn when it was made,
+         *     None where no record says. `level` is the invert (m) read there last since it was made or set down, `level_at` when
+         *     and `level_by` by whom. `leak` is what was seen of a leak that nobody mended yet: such a joint proves nothing,
+         *     whatever test it had. `mend` is the last mend since it was made, by which pipe was opened: what was tested or buried
+         *     before it was so no more. `covered` is whether it is buried, `times` how often it was made, `rushed` whether it saw
+         *     a test before it was cured.
          */
         JointState: {
             /** At */
@@ -6957,8 +6950,7 @@ export interface components {
          *     ports.
          *
          *     `also` are its other names, to be found by; `own_ports` names the field in which a thing of it lists ports of its
-         *     own; `one_way` says that it can be turned
-         *     round.
+         *     own; `one_way` says that it can be turned round.
          */
         KindView: {
             /** Also */
@@ -7716,8 +7708,7 @@ export interface components {
         /**
          * Mend
          * @description What was done to a joint, or to its pipe, after it leaked or broke: by whom, when (s since 1970), in words, and
-         *     whether
-         *     pipe was opened for it: then it waits anew.
+         *     whether pipe was opened for it: then it waits anew.
          */
         Mend: {
             /** At */
@@ -7779,10 +7770,9 @@ export interface components {
          *
          *     `window` (m) is what is cut out between the two ends, `piece` (m) the new pipe cut for it, 0 where one fitting
          *     bridges it. `bare` (m) is the straight, clean, dressed pipe it takes on a side, and `frees` (m) how far pipe is dug
-         *     or let free on each side to spring it aside. `buy` are fittings by id with their count, `names` the same as they
-         *     are called, `belongs` the small
-         *     parts its joints want beside them. `first` and `last` the ways at the
-         *     two ends (the same one where there is no piece).
+         *     or let free on each side to spring it aside. `buy` are fittings by id with their count, `names` the same as they are
+         *     called, `belongs` the small parts its joints want beside them. `first` and `last` the ways at the two ends (the same
+         *     one where there is no piece).
          */
         Mending: {
             /** Bare */
@@ -9222,11 +9212,10 @@ export interface components {
          *
          *     `where` is the id of a point or run (empty for the whole plan); `says` is one plain sentence; `mend` says what to
          *     do. "stop" means that it must not be built so, or cannot be worked out, "warn" that it breaks a limit, "note" that a
-         *     person
-         *     should know. `stage` is where it is mended, `holds` whether that stage is not done while it stands: both by its
-         *     code. `follows` is the key of the problem it goes away with, "" for none; `does` what its plain mend would do, in
-         *     words, "" where there is none; `danger` whether it is one to life, `scenario` the id of the scenario it is so in, ""
-         *     where it is so in any. `title` and `detail` are the two halves of what it says, where it is told so (else "").
+         *     person should know. `stage` is where it is mended, `holds` whether that stage is not done while it stands: both by
+         *     its code. `follows` is the key of the problem it goes away with, "" for none; `does` what its plain mend would do,
+         *     in words, "" where there is none; `danger` whether it is one to life, `scenario` the id of the scenario it is so in,
+         *     "" where it is so in any. `title` and `detail` are the two halves of what it says, where it is told so (else "").
          */
         Problem: {
             /** Code */
@@ -10246,8 +10235,8 @@ export interface components {
          *     `weakest`, at the water's temperature; the test never goes above it. Where `fault` says why, it cannot be tested at
          *     all. `full` is how it answers to water and warmth, `hold` (s) how long it is held. `pushed` is whether a pump pushes
          *     water round in it, `hides` whether any of it is buried or closed into a wall. `allowance` (m³) is what a drain in
-         *     the ground may lose in its hold, 0 where none; `letter` is what it is called for short; `live` says
-         *     that it stays on a main, or is opened to it again, and is looked over at the main's own pressure.
+         *     the ground may lose in its hold, 0 where none; `letter` is what it is called for short; `live` says that it stays on
+         *     a main, or is opened to it again, and is looked over at the main's own pressure.
          */
         Section: {
             /** Air At */
@@ -11187,9 +11176,8 @@ export interface components {
          *
          *     One that stands by runs only where the other one fails, on the mains or on a battery: never with it. `comes` (m³/s)
          *     is the most that runs into the pit, where its drains are not drawn; `stores` (m³) what it lifts between the floats
-         *     that
-         *     switch it on and off, `starts` how often in an hour it may; `battery` (C) what a battery holds at its
-         *     20-hour rate, and `draws` (A) what the pump takes from it; 0 for each that is not told.
+         *     that switch it on and off, `starts` how often in an hour it may; `battery` (C) what a battery holds at its 20-hour
+         *     rate, and `draws` (A) what the pump takes from it; 0 for each that is not told.
          *
          *     The pit, where somebody measured it, is `round`, `wide` (m), or square-cornered, `wide` by `long`; `floor`, `off`,
          *     `alarm` and `inlet` are the levels (m) of its floor, of the float that stops the pump, of the one that sounds and of
@@ -12583,8 +12571,7 @@ export interface components {
         /**
          * Ways
          * @description All the bench says to one question about `things`; `advice` goes with every way, `heard` is what was read from
-         *     its
-         *     words beside them. A question of `kind` "branch" is answered by `branches`, the others by `ways`.
+         *     its words beside them. A question of `kind` "branch" is answered by `branches`, the others by `ways`.
          *
          *     With no way, `nearest` names ends that join.
          */
