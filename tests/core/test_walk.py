@@ -7,10 +7,30 @@ from hydrarch.core.commissioning.walk import leak_walk, wet_sections
 from hydrarch.core.derivation.chain import derive, where_it_stands
 from hydrarch.core.record.events import Event
 from hydrarch.core.record.states import mark_joints
-from hydrarch.demo import herb_bank, thistledown
+from hydrarch.demo import JOBS, demo_job, herb_bank, thistledown
 
 PLAN = thistledown()
 DONE = derive(PLAN)
+
+
+class Spots(unittest.TestCase):
+    """Where hands go for a test, by their ids."""
+
+    def test_spots_are_what_the_words_say(self) -> None:
+        """Pump, air and caps of every section of the demo are at the points the words name; what is shut or plugged is
+        one of its ends, and is said so.
+        """
+        caps = 0
+        for name in JOBS:
+            plan = demo_job(name).plan
+            for s in derive(plan).sections:
+                for spot, words in ((s.spots.pump, s.pump_at), (s.spots.air, s.air_at)):
+                    self.assertEqual(plan.by_id[spot].label if spot else words, words)
+                self.assertEqual(tuple(plan.by_id[p].label for p in s.spots.caps), s.caps)
+                caps += len(s.spots.caps)
+                for p in (*s.spots.shut, *s.spots.plugs):
+                    self.assertTrue(any(plan.by_id[p].label in told for told in s.isolate), (s.name, p))
+        self.assertGreater(caps, 10)
 
 
 class Walk(unittest.TestCase):

@@ -5,7 +5,7 @@ import re
 from playwright.sync_api import Page, expect
 
 from hydrarch.core.plan.document import Plan
-from hydrarch.demo import TUB_ID
+from hydrarch.demo import MEADOW_ID, TUB_ID
 from hydrarch.formats.jobfile import write_job_file
 from tests.core.plans import draw, point
 from tests.web.base import Browsing
@@ -110,6 +110,21 @@ class InTheModel(Browsing):
         expect(page.locator("[data-model]")).to_have_count(0)
         expect(page.get_by_label(re.compile("^Drawing of"))).to_be_visible()
         self.assertEqual(self.api("GET", f"/jobs/{job}")["revision"], 1)
+
+    def test_what_a_stage_shows_in_it(self) -> None:
+        """In Test where pump, air and caps go; in Record how a hidden joint is found from two marks; in Cut each length."""
+        page = self.modelled(self.copy(MEADOW_ID), "prove")
+        shown = page.locator("[data-layer=labels] > span:visible")
+        expect(shown.filter(has_text="Camp main · test pump A")).to_have_count(1)
+        expect(shown.filter(has_text=re.compile("^Head 1 · cap B$"))).to_have_count(1)
+        page.get_by_role("link", name=re.compile("^Record ,")).click()
+        row = page.get_by_role("region", name="As laid").get_by_role("button").first
+        tapes = re.compile("3.16 m from Controller")
+        expect(row).to_contain_text(tapes)
+        row.click()
+        expect(shown.filter(has_text=tapes)).to_have_count(1)
+        page.get_by_role("link", name=re.compile("^Cut ,")).click()
+        expect(shown.filter(has_text=re.compile("^[0-9].* mm?$")).first).to_be_visible()
 
     def test_with_no_webgl(self) -> None:
         """A browser that draws nothing in three dimensions says so, and leads back to the drawing."""

@@ -38,7 +38,7 @@ from hydrarch.core.plan.document import Plan, Point, RunEnd
 from hydrarch.core.site.layout import Layout
 from hydrarch.core.site.systems import is_exercise, water_at
 
-__all__ = ["Section", "section_letter", "sections"]
+__all__ = ["Section", "SectionSpots", "section_letter", "sections"]
 
 OLD_TEST = "its working pressure and no more: it holds what exists already, and nobody knows what that still carries"
 DRIP_TEST = (
@@ -82,6 +82,19 @@ Sort = Literal["pressure", "drain", "run"]
 
 
 @dataclass(frozen=True, slots=True)
+class SectionSpots:
+    """Where hands go for a test, by the ids of points: the test pump and where air is let out ("" where a tapping is
+    wanted), the outlets that are capped, and what is shut, or opened and plugged, at its ends.
+    """
+
+    pump: str = ""
+    air: str = ""
+    caps: tuple[str, ...] = ()
+    shut: tuple[str, ...] = ()
+    plugs: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
 class Section:
     """A part of the line between valves, unions and regulators: its runs and joints, and the pressures (Pa) it works
     and is tested at, both as the gauge at its test pump shows them.
@@ -95,7 +108,8 @@ class Section:
     all. `full` is how it answers to water and warmth, `hold` (s) how long it is held. `pushed` is whether a pump pushes
     water round in it, `hides` whether any of it is buried or closed into a wall. `allowance` (m³) is what a drain in
     the ground may lose in its hold, 0 where none; `letter` is what it is called for short; `live` says that it stays on
-    a main, or is opened to it again, and is looked over at the main's own pressure.
+    a main, or is opened to it again, and is looked over at the main's own pressure. `spots` are the same places by
+    their ids, for what is drawn.
     """
 
     id: str
@@ -123,6 +137,7 @@ class Section:
     below: tuple[str, ...] = ()
     letter: str = ""
     live: bool = False
+    spots: SectionSpots = SectionSpots()
 
 
 def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assembly) -> tuple[Section, ...]:
@@ -253,6 +268,8 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
         if drain:
             full, allowance = _standing(plan, lay, pipes, runs, weight), _may_take(plan, lay, pipes, runs)
         first = plan.run_by_id[runs[0]]
+        pump, air = _pump_and_air(joined.pump, opens, [p for p in inner if p not in sunk], lay)
+        ends = () if runs_only else tuple(order)
         found.append(
             Section(
                 f"sec-{runs[0]}",
@@ -269,7 +286,8 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
                 "drain" if drain else "run" if runs_only else "pressure",
                 tuple(j for j in joints if j in heads or j in parted or j in below),
                 parted,
-                *_pump_and_air(joined.pump, opens, [p for p in inner if p not in sunk], lay),
+                "a tapping at its low end" if pump is None else pump.label,
+                "its high end" if air is None else air.label,
                 fault,
                 full,
                 _RUN if runs_only else (DRAIN_HOLD if allowance else LEAST_HOLD) if drain else least_hold(full, test),
@@ -278,6 +296,13 @@ def sections(plan: Plan, lay: Layout, pipes: Mapping[str, Pipe], assembly: Assem
                 allowance,
                 below,
                 live=live,
+                spots=SectionSpots(
+                    pump="" if pump is None else pump.id,
+                    air="" if air is None else air.id,
+                    caps=tuple(p.id for p in caps),
+                    shut=tuple(p for p in ends if points[p].kind.parting == "shuts"),
+                    plugs=tuple(p for p in ends if points[p].kind.parting != "shuts"),
+                ),
             )
         )
     return tuple(replace(s, letter=section_letter(n)) for n, s in enumerate(found))
@@ -374,8 +399,12 @@ def _opens(inner: list[Point], edge: list[Point], lay: Layout) -> list[Point]:
     return sorted(found, key=lambda p: (lay.places[p.id][2], p.id))
 
 
-def _pump_and_air(pump: str | None, opens: list[Point], inner: list[Point], lay: Layout) -> tuple[str, str]:
-    """Where the test pump goes and where the air is let out, the highest place; drains are filled there."""
+def _pump_and_air(
+    pump: str | None, opens: list[Point], inner: list[Point], lay: Layout
+) -> tuple[Point | None, Point | None]:
+    """Where the test pump goes and where the air is let out, the highest place; drains are filled there. None where no
+    point is.
+    """
     at = next((p for p in opens if p.id == pump), None)
     open_here = {p.id for p in opens}
     high = max(
@@ -383,9 +412,7 @@ def _pump_and_air(pump: str | None, opens: list[Point], inner: list[Point], lay:
         key=lambda p: (lay.places[p.id][2], p.id in open_here),
         default=None,
     )
-    return (at.label if at is not None else "a tapping at its low end"), (
-        high.label if high is not None else "its high end"
-    )
+    return at, high
 
 
 def _under_water(plan: Plan, spots: Iterable[str], low: float) -> float:

@@ -10236,7 +10236,8 @@ export interface components {
          *     all. `full` is how it answers to water and warmth, `hold` (s) how long it is held. `pushed` is whether a pump pushes
          *     water round in it, `hides` whether any of it is buried or closed into a wall. `allowance` (m³) is what a drain in
          *     the ground may lose in its hold, 0 where none; `letter` is what it is called for short; `live` says that it stays on
-         *     a main, or is opened to it again, and is looked over at the main's own pressure.
+         *     a main, or is opened to it again, and is looked over at the main's own pressure. `spots` are the same places by
+         *     their ids, for what is drawn.
          */
         Section: {
             /** Air At */
@@ -10303,12 +10304,54 @@ export interface components {
              * @enum {string}
              */
             sort: "pressure" | "drain" | "run";
+            /**
+             * @default {
+             *       "air": "",
+             *       "caps": [],
+             *       "plugs": [],
+             *       "pump": "",
+             *       "shut": []
+             *     }
+             */
+            spots: components["schemas"]["SectionSpots"];
             /** Test */
             test: number;
             /** Weakest */
             weakest: string;
             /** Working */
             working: number;
+        };
+        /**
+         * SectionSpots
+         * @description Where hands go for a test, by the ids of points: the test pump and where air is let out ("" where a tapping is
+         *     wanted), the outlets that are capped, and what is shut, or opened and plugged, at its ends.
+         */
+        SectionSpots: {
+            /**
+             * Air
+             * @default
+             */
+            air: string;
+            /**
+             * Caps
+             * @default []
+             */
+            caps: string[];
+            /**
+             * Plugs
+             * @default []
+             */
+            plugs: string[];
+            /**
+             * Pump
+             * @default
+             */
+            pump: string;
+            /**
+             * Shut
+             * @default []
+             */
+            shut: string[];
         };
         /**
          * SectionState

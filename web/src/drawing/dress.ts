@@ -40,7 +40,13 @@ export function dress(worn: Worn): Dress {
   if (stage === "cut")
     for (const piece of worn.derived.cuts.pieces)
       if (piece.runs[0]) runs.set(piece.runs[0], { lines: [worn.format(piece.length, "cut")] });
-  if (stage === "prove") sectionWords(worn, runs);
+  if (stage === "prove") {
+    sectionWords(worn, runs);
+    for (const [id, words] of testWords(worn)) {
+      const there = points.get(id) ?? { lines: [] };
+      points.set(id, { ...there, lines: [...there.lines, words], must: true });
+    }
+  }
   return { points, runs, joints: stage === "join" || stage === "make" || stage === "prove" || stage === "keep" };
 }
 
@@ -109,6 +115,21 @@ function sectionWords({ derived, readiness }: Worn, runs: Dress["runs"]): void {
         must: true,
       });
   }
+}
+
+/** What hands do at a point for the tests still to come: pump, air, caps, plugs, valves shut. */
+function testWords({ derived, readiness }: Worn): Map<string, string> {
+  const told = new Map<string, string[]>();
+  const say = (point: string, words: string) => point && told.set(point, [...(told.get(point) ?? []), words]);
+  for (const s of derived.sections) {
+    if (s.fault || s.sort !== "pressure" || !readiness || readiness.sections[s.id]?.proved) continue;
+    say(s.spots?.pump ?? "", `test pump ${s.letter}`);
+    say(s.spots?.air ?? "", `air out ${s.letter}`);
+    for (const cap of s.spots?.caps ?? []) say(cap, `cap ${s.letter}`);
+    for (const plug of s.spots?.plugs ?? []) say(plug, `plug ${s.letter}`);
+    for (const valve of s.spots?.shut ?? []) say(valve, `shut ${s.letter}`);
+  }
+  return new Map([...told].map(([id, words]) => [id, words.join(", ")]));
 }
 
 /** Where a joint stands: planned where nothing was done to it. */

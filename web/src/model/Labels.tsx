@@ -1,16 +1,22 @@
 import { useFrame } from "@react-three/fiber";
 import { type RefObject, useMemo } from "react";
 import { Vector3 } from "three";
-import type { Stage } from "../api/types";
+import type { AsLaid, Stage } from "../api/types";
 import { dress } from "../drawing/dress";
 import { useReadyJob, useStands } from "../job/hooks";
 import { useFormat, useReference } from "../ui/context";
+import { lies } from "../ui/format";
 import type { Model } from "./readModel";
 
 export type ModelLabel = { key: string; text: string; at: Vector3; strong: boolean; tone: string | undefined };
 
 /** What is labelled: the same words as on the drawing of this stage, at what they are about. */
-export function useLabels(model: Model | undefined, stage: Stage, scenario: string): ModelLabel[] {
+export function useLabels(
+  model: Model | undefined,
+  stage: Stage,
+  scenario: string,
+  laid: readonly AsLaid[],
+): ModelLabel[] {
   const { plan, derived } = useReadyJob();
   const readiness = useStands()?.readiness ?? null;
   const reference = useReference();
@@ -28,8 +34,23 @@ export function useLabels(model: Model | undefined, stage: Stage, scenario: stri
         const at = places.get(id);
         return at ? [{ key: id, text: words.lines.join(" · "), at, strong, tone: words.tone }] : [];
       });
-    return [...told(wear.points, true), ...told(wear.runs, false)].slice(0, MOST);
-  }, [model, plan, derived, readiness, reference, format, stage, scenario]);
+    const taped = laid.flatMap((j) => {
+      const at = model.moves.find((m) => m.joint === j.joint)?.place;
+      const tapes = j.tapes.map((t) => `${format(t.distance, "length")} from ${t.name}`);
+      return at && tapes.length
+        ? [
+            {
+              key: j.joint,
+              text: [...tapes, lies(format, j.depth)].join(" · ") + (j.sharp ? "" : ", they cross flat"),
+              at,
+              strong: false,
+              tone: undefined,
+            },
+          ]
+        : [];
+    });
+    return [...taped, ...told(wear.points, true), ...told(wear.runs, false)].slice(0, MOST);
+  }, [model, plan, derived, readiness, reference, format, stage, scenario, laid]);
 }
 
 const MOST = 150;

@@ -1,8 +1,9 @@
 import { Canvas } from "@react-three/fiber";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef } from "react";
+import { api } from "../api/client";
 import type { Stage } from "../api/types";
-import { useReadyJob, useSaved } from "../job/hooks";
+import { useReadyJob, useSaved, useStands } from "../job/hooks";
 import { useJob } from "../job/jobStore";
 import { useFormat } from "../ui/context";
 import { Loading } from "../ui/Messages";
@@ -14,6 +15,7 @@ import { useModel } from "./modelStore";
 import { Playback } from "./Playback";
 import { readModel } from "./readModel";
 import { Solids } from "./Solids";
+import { StageMarks } from "./StageMarks";
 
 /** Whether this browser can draw in three dimensions at all. */
 function canDraw(): boolean {
@@ -32,7 +34,8 @@ async function fetched(job: string) {
 
 /** The line as solids, to walk round: in place of the drawing, beside the same sheets. */
 export function ModelView({ stage, scenario }: { stage: Stage; scenario: string }) {
-  const { job, plan } = useReadyJob();
+  const { job, plan, derived } = useReadyJob();
+  const readiness = useStands()?.readiness ?? null;
   const saved = useSaved();
   const format = useFormat();
   const selected = useJob((s) => s.selected);
@@ -46,7 +49,21 @@ export function ModelView({ stage, scenario }: { stage: Stage; scenario: string 
   });
   useEffect(() => () => useModel.setState({ playing: false, step: null, picks: [] }), []);
   const found = model.data;
-  const labels = useLabels(found, stage, scenario);
+  const hidden = useQuery({
+    queryKey: ["as-laid", job.id, job.revision, readiness?.now],
+    queryFn: () => api.asLaid(job.id),
+    enabled: able && saved && stage === "keep",
+  });
+  const laid = useMemo(
+    () => (stage === "keep" ? (hidden.data?.joints ?? []).filter((j) => !j.since) : []),
+    [stage, hidden.data],
+  );
+  const tints = useMemo(() => {
+    const sections = stage === "prove" ? derived.sections : [];
+    const tone = (id: string) => (readiness?.sections[id]?.proved ? "--color-proved" : "--color-dry");
+    return new Map(sections.flatMap((s) => s.runs.map((r) => [r, tone(s.id)] as const)));
+  }, [stage, derived.sections, readiness]);
+  const labels = useLabels(found, stage, scenario, laid);
   const layer = useRef<HTMLDivElement>(null);
   const chosen =
     found && [...found.nodes.values()].find((n) => n.about === selected || n.joints.includes(selected ?? ""));
@@ -91,7 +108,8 @@ export function ModelView({ stage, scenario }: { stage: Stage; scenario: string 
           dpr={[1, 2]}
         >
           <Cameras model={found} />
-          <Solids model={found} />
+          <Solids model={found} tints={tints} />
+          <StageMarks model={found} stage={stage} laid={laid} />
           {labelled && <LabelPlacer labels={labels} layer={layer} />}
         </Canvas>
         {labelled && <LabelLayer labels={labels} layer={layer} />}

@@ -4,7 +4,6 @@ import {
   BackSide,
   type BufferGeometry,
   type Camera,
-  Color,
   DoubleSide,
   type InstancedMesh,
   type Material,
@@ -21,6 +20,7 @@ import { useStands } from "../job/hooks";
 import { useJob } from "../job/jobStore";
 import { useModel } from "./modelStore";
 import type { Alike, Model, ModelNode } from "./readModel";
+import { token } from "./tokens";
 
 /** Every solid in its place: alike ones in one call. Colours are those of the drawing; the state of a joint is its ring. */
 
@@ -56,11 +56,10 @@ function useShownTheme(): string {
   );
 }
 
-/** A colour of the theme as it is now. */
-const token = (name: string) =>
-  new Color(getComputedStyle(document.documentElement).getPropertyValue(name).trim() || "#888");
+/** By a run's id, the colour its section's test gives it. */
+export type Tints = ReadonlyMap<string, string>;
 
-export function Solids({ model }: { model: Model }) {
+export function Solids({ model, tints }: { model: Model; tints: Tints }) {
   const theme = useShownTheme();
   const { invalidate } = useThree();
   const section = useModel((s) => s.section);
@@ -85,7 +84,7 @@ export function Solids({ model }: { model: Model }) {
       <hemisphereLight args={[0xffffff, light, theme === "dark" ? 1.5 : 2.1]} />
       <directionalLight position={[3, 8, 5]} intensity={theme === "dark" ? 1.3 : 1.5} />
       {model.alike.map((a) => (
-        <Instances key={`${a.key} ${theme}`} alike={a} model={model} planes={planes} glass={glass} />
+        <Instances key={`${a.key} ${theme}`} alike={a} model={model} planes={planes} glass={glass} tints={tints} />
       ))}
       <JointRings key={theme} model={model} planes={planes} />
       <HandMarks key={`marks ${theme}`} model={model} />
@@ -93,9 +92,9 @@ export function Solids({ model }: { model: Model }) {
   );
 }
 
-type InstancesProps = { alike: Alike; model: Model; planes: Plane[]; glass: boolean };
+type InstancesProps = { alike: Alike; model: Model; planes: Plane[]; glass: boolean; tints: Tints };
 
-function Instances({ alike, model, planes, glass }: InstancesProps) {
+function Instances({ alike, model, planes, glass, tints }: InstancesProps) {
   const mesh = useRef<InstancedMesh>(null);
   const { invalidate } = useThree();
   const selected = useJob((s) => s.selected);
@@ -133,7 +132,9 @@ function Instances({ alike, model, planes, glass }: InstancesProps) {
       const mine =
         selected !== null && (node.about === selected || node.joints.includes(selected) || node.name === selected);
       const inHand = move && (node.name === move.moves || node.name === move.stays);
-      shown.setColorAt(n, mine || inHand ? chosen.clone().lerp(base, inHand && !mine ? 0.6 : 0.25) : base);
+      const tint = tints.get(node.about);
+      const own = tint ? base.clone().lerp(token(tint), 0.55) : base;
+      shown.setColorAt(n, mine || inHand ? chosen.clone().lerp(own, inHand && !mine ? 0.6 : 0.25) : own);
     });
     shown.instanceMatrix.needsUpdate = true;
     if (shown.instanceColor) shown.instanceColor.needsUpdate = true;
@@ -152,7 +153,7 @@ function Instances({ alike, model, planes, glass }: InstancesProps) {
       };
     }
     invalidate();
-  }, [alike, model, step, move, selected, base, chosen, body, outline, invalidate]);
+  }, [alike, model, step, move, selected, base, chosen, body, outline, tints, invalidate]);
   // what goes home moves alone, frame by frame, after all stand where they are in this step
   useEffect(() => {
     const n = move ? alike.nodes.findIndex((node) => node.name === move.moves) : -1;
