@@ -6,7 +6,7 @@ from hydrarch.core.commissioning.glance import Glance, Wait, glance
 from hydrarch.core.derivation.chain import derive, where_it_stands
 from hydrarch.core.plan.document import Plan
 from hydrarch.core.record.log import Log
-from hydrarch.demo import DEMO_ID, demo_events, thistledown
+from hydrarch.demo import DEMO_ID, POND_ID, demo_events, swimming_pond, thistledown
 from tests.core.plans import draw, point
 
 NOW = 1e9
@@ -40,8 +40,17 @@ class AtAGlance(unittest.TestCase):
         plan = thistledown()
         found = seen(plan, Log(demo_events(DEMO_ID, NOW)))
         self.assertEqual(found.stage, "make")
-        self.assertIn(Wait("5 dry-fitted only", dry=True), found.waits)
+        self.assertIn(Wait("5 dry-fitted only", pressing=True), found.waits)
         self.assertEqual(found.waits[0].says, "1 problem")  # the heads hang on a well that is drunk from
+
+    def test_a_leak_comes_first(self) -> None:
+        """Before what stands dry, and what is not pressing behind both."""
+        plan = swimming_pond()
+        found = seen(plan, Log(demo_events(POND_ID, NOW)))
+        told = [w for w in found.waits if "problem" not in w.says]
+        self.assertEqual(told[0], Wait("1 seen leaking and not mended", pressing=True))
+        self.assertEqual(sorted((w.pressing for w in told), reverse=True), [w.pressing for w in told])
+        self.assertEqual(found.stage, "make")
 
 
 if __name__ == "__main__":

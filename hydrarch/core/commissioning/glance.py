@@ -16,10 +16,10 @@ _DRAWN: tuple[Stage, ...] = ("survey", "size", "join", "cut")
 
 @dataclass(frozen=True, slots=True)
 class Wait:
-    """One thing that waits, in words; `dry` where it is joints that stand dry-fitted."""
+    """One thing that waits, in words; `pressing` where it is what stops the drawing, a leak, or joints that stand dry."""
 
     says: str
-    dry: bool = False
+    pressing: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,7 +48,7 @@ def glance(plan: Plan, problems: Iterable[Problem], ready: Readiness) -> Glance:
     if counts.joints and counts.unmade == counts.joints:
         said.append(Wait(f"{counts.joints} joints, none made yet"))
     elif counts.joints:
-        said += [Wait(words, " dry" in words and "seen dry" not in words) for words in counts.says]
+        said += [Wait(words, n < counts.pressing) for n, words in enumerate(counts.says)]
     elif not plan.runs:
         said.append(Wait("no pipe drawn yet"))
     return Glance(lines, _stage(ready), tuple(said))
@@ -60,7 +60,7 @@ def _stage(ready: Readiness) -> Stage:
     begun = counts.joints and counts.unmade < counts.joints
     if not begun:
         return next((s for s in _DRAWN if ready.stages[s] < 1), "cut")
-    if counts.unmade or counts.left or counts.dry or counts.changed:
+    if counts.unmade or counts.left or counts.dry or counts.leaking or counts.changed:
         return "make"
     return "keep" if counts.done else "prove"
 

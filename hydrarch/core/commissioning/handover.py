@@ -21,9 +21,10 @@ class HandOver:
     (`overridden`).
 
     `looked` are heads, taps and what was parted for the test, made after it and seen dry with water on, `unseen` those
-    that were not. `first` are the joints to see to, those left dry on purpose (`left`) and the other dry ones in front;
-    `says` tells all counts that are not nought, `done` is whether nothing is left to make, prove or look at and nothing
-    stops the drawing, and `whole` says that with its figures, and is "" where it is not so.
+    that were not. `first` are the joints to see to, those that leak, those left dry on purpose (`left`) and the other
+    dry ones in front; `says` tells all counts that are not nought, `done` is whether nothing is left to make, prove or
+    look at and nothing stops the drawing, and `whole` says that with its figures, and is "" where it is not so. Of `says` the first are
+    `pressing`: what stops the drawing, leaks, and what stands dry.
     """
 
     joints: int
@@ -43,6 +44,7 @@ class HandOver:
     says: tuple[str, ...]
     done: bool
     whole: str
+    pressing: int = 0
 
 
 def hand_over(
@@ -82,10 +84,12 @@ def hand_over(
     wrong = "thing of the drawing stops it" if len(stops) == 1 else "things of the drawing stop it, the first"
     told = (
         *([(len(stops), f"{wrong}: {stops[0].rstrip('.')}")] if stops else ()),
-        *_left(groups["left"], states, pushed),
-        (unmade, "not made"),
-        (dry, "dry-fitted only"),
         (leaking, "seen leaking and not mended"),
+        *_left(groups["left"], states, pushed),
+        (dry, "dry-fitted only"),
+    )
+    others = (
+        (unmade, "not made"),
         (clashing, "whose records contradict"),
         (changed, "made to another drawing than this one"),
         (buried, "buried but not tested"),
@@ -96,9 +100,9 @@ def hand_over(
         (overridden, "where a gate was passed with a reason"),
     )
     first = (
+        *groups["leaking"],
         *groups["left"],
         *groups["dry"],
-        *groups["leaking"],
         *groups["clashing"],
         *groups["changed"],
         *groups["buried"],
@@ -106,7 +110,7 @@ def hand_over(
         *groups["unseen"],
     )
     done = bool(joints) and proved + looked == len(joints) and not stops
-    says = tuple(f"{n} {words}" for n, words in told if n)
+    urgent, rest = (tuple(f"{n} {words}" for n, words in part if n) for part in (told, others))
     tested = f"{proved} of them tested" if looked else "all of them tested"
     seen = f"{looked} were seen dry at work" if proved else "all of them were seen dry at work"
     how = " and ".join((*([tested] * bool(proved)), *([seen] * bool(looked))))
@@ -126,9 +130,10 @@ def hand_over(
         looked,
         overridden,
         first,
-        says,
+        (*urgent, *rest),
         done,
         whole,
+        len(urgent),
     )
 
 

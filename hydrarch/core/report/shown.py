@@ -269,7 +269,7 @@ def _changeover(d: Derivation) -> Changeover | None:
     return d.changed_over
 
 
-@part("prove", "keep", room="sections")
+@part("make", "prove", "keep", room="sections")
 def _sections(d: Derivation) -> tuple[Section, ...]:
     """What is tested alone."""
     return d.sections

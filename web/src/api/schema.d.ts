@@ -6001,9 +6001,10 @@ export interface components {
          *     (`overridden`).
          *
          *     `looked` are heads, taps and what was parted for the test, made after it and seen dry with water on, `unseen` those
-         *     that were not. `first` are the joints to see to, those left dry on purpose (`left`) and the other dry ones in front;
-         *     `says` tells all counts that are not nought, `done` is whether nothing is left to make, prove or look at and nothing
-         *     stops the drawing, and `whole` says that with its figures, and is "" where it is not so.
+         *     that were not. `first` are the joints to see to, those that leak, those left dry on purpose (`left`) and the other
+         *     dry ones in front; `says` tells all counts that are not nought, `done` is whether nothing is left to make, prove or
+         *     look at and nothing stops the drawing, and `whole` says that with its figures, and is "" where it is not so. Of `says` the first are
+         *     `pressing`: what stops the drawing, leaks, and what stands dry.
          */
         HandOver: {
             /** Buried */
@@ -6028,6 +6029,11 @@ export interface components {
             looked: number;
             /** Overridden */
             overridden: number;
+            /**
+             * Pressing
+             * @default 0
+             */
+            pressing: number;
             /** Proved */
             proved: number;
             /** Says */
@@ -12155,14 +12161,14 @@ export interface components {
         };
         /**
          * Wait
-         * @description One thing that waits, in words; `dry` where it is joints that stand dry-fitted.
+         * @description One thing that waits, in words; `pressing` where it is what stops the drawing, a leak, or joints that stand dry.
          */
         Wait: {
             /**
-             * Dry
+             * Pressing
              * @default false
              */
-            dry: boolean;
+            pressing: boolean;
             /** Says */
             says: string;
         };

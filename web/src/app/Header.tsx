@@ -2,6 +2,7 @@ import { useState } from "react";
 import { Link } from "wouter";
 import { goOver, trusted, useOffline } from "../api/offline";
 import { useSignal } from "../api/signal";
+import type { StateName } from "../api/types";
 import { AskBench } from "../job/AskBench";
 import { useBox, useReadyJob, useStands } from "../job/hooks";
 import { useJob } from "../job/jobStore";
@@ -29,7 +30,13 @@ export function Header({ onKeys, onFind }: { onKeys: () => void; onFind: () => v
   const edit = useJob((s) => s.edit);
   const told = useJob((s) => s.progress?.dry ?? 0);
   const stands = useStands();
-  const dry = stands ? Object.values(stands.readiness.joints).filter((j) => j.state === "dry").length : told;
+  const count = (state: StateName) =>
+    stands ? Object.values(stands.readiness.joints).filter((j) => j.state === state).length : 0;
+  const [leaks, dry] = [count("leaks"), stands ? count("dry") : told];
+  const unfinished = [
+    ...(leaks ? [`${leaks} ${leaks === 1 ? "leak" : "leaks"}`] : []),
+    ...(dry ? [`${dry} dry joint${dry === 1 ? "" : "s"}`] : []),
+  ].join(", ");
   const [theme, flip] = useTheme();
   const [more, setMore] = useState(false);
   return (
@@ -45,12 +52,12 @@ export function Header({ onKeys, onFind }: { onKeys: () => void; onFind: () => v
       </Link>
       <span className="min-w-0 truncate small:flex-1 small:font-bold">{plan.name}</span>
       <span className="grow small:hidden" />
-      {dry > 0 && (
+      {unfinished && (
         <Link
           href={`/job/${job.id}/keep`}
           className="inline-flex items-center pointer-coarse:min-h-[44px] rounded-[4px] bg-dry-soft px-2.5 py-1 font-semibold text-dry"
         >
-          {dry} dry joint{dry === 1 ? "" : "s"}
+          {unfinished}
         </Link>
       )}
       <span className="hidden small:contents">

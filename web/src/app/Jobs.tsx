@@ -237,7 +237,7 @@ function Job({ job, hands }: { job: JobSummary; hands: Hands }) {
     refetchOnMount: "always",
   });
   const told = [
-    ...(data?.waits ?? []).map((w) => ({ says: w.says, tone: w.dry ? "font-semibold text-dry" : "" })),
+    ...(data?.waits ?? []).map((w) => ({ says: w.says, tone: w.pressing ? "font-semibold text-dry" : "" })),
     ...(data?.clocks ?? [])
       .slice(0, 2)
       .map((c) => ({ says: `from ${clockTime(c.at)} on: ${c.title}`, tone: "text-water" })),

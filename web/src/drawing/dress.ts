@@ -139,6 +139,9 @@ export function jointState(readiness: Readiness, joint: string): JointState {
 
 const order: StateName[] = ["leaks", "dry", "planned", "setting", "curing", "cured", "proved", "buried"];
 
+/** How far a state is from asking for attention: 0 asks first. */
+export const rankOf = (state: StateName): number => order.indexOf(state);
+
 /** The state that asks for attention first among several joints. */
 export function worstState(joints: readonly Joint[], readiness: Readiness): StateName {
   const states = joints.map((j) => jointState(readiness, j.id).state);

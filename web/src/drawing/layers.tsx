@@ -2,7 +2,7 @@ import { memo } from "react";
 import type { Joint, Plan, Point, Readiness, Reference, Run } from "../api/types";
 import { has, isHead, isPlain, kindOf, portsOf } from "../job/kinds";
 import { useFormat } from "../ui/context";
-import { jointState, worstState } from "./dress";
+import { jointState, rankOf, worstState } from "./dress";
 import { BEYOND, CROWD, drawn, FOOT, niceStep, type Spot, toScreen, toWorld, type View } from "./geometry";
 import { PointGlyph } from "./glyphs";
 import { JointDisc, stateTone } from "./joints";
@@ -206,7 +206,9 @@ export const Joints = memo(function Joints({ plan, joints, readiness, view, sele
   const near = view.scale > 45;
   const crowded = byPlace.size > CROWD; // then each is small, and tells its state by a letter, its ring and its colour
   const discs = [];
-  for (const [key, mine] of byPlace) {
+  const worst = (mine: Joint[]) => rankOf(worstState(mine, readiness));
+  for (const [key, mine] of [...byPlace].sort(([, a], [, b]) => worst(b) - worst(a))) {
+    // of places over one another, the one that asks for attention lies on top
     const centre = placeOf(runs, at, mine[0] as Joint);
     if (!centre) continue;
     const c = toScreen(view, centre);
