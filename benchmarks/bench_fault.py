@@ -19,7 +19,8 @@ from benchmarks.timing import spin
 from hydrarch.core.building.together import all_scenarios
 from hydrarch.core.derivation.chain import derive
 from hydrarch.core.diagnosis.candidates import FaultyLine, PossibleFault
-from hydrarch.core.diagnosis.explain import Diagnosis, SeenHere, explained
+from hydrarch.core.diagnosis.explain import Diagnosis, explained
+from hydrarch.core.diagnosis.weighing import SeenHere
 from hydrarch.core.hydraulics.flow import FlowModel
 from hydrarch.core.plan.document import Scenario
 from hydrarch.demo import BEDS_ID, DEMO_ID, GATE_ID, MEADOW_ID, RISERS_ID, demo_job

@@ -13,11 +13,12 @@ from hydrarch.api.service import Service, ServiceIn
 from hydrarch.core.base.errors import Unknown
 from hydrarch.core.building.together import all_scenarios
 from hydrarch.core.catalogue.pipes import Pipe
-from hydrarch.core.diagnosis.explain import Diagnosis, SeenHere, explain
+from hydrarch.core.diagnosis.explain import Diagnosis, explain
 from hydrarch.core.diagnosis.faults import FaultWords, fault_words
 from hydrarch.core.diagnosis.instruments import ReadWith, instruments
 from hydrarch.core.diagnosis.signs import SIGNS, SignAt, SignSeen, sign_called, signs
 from hydrarch.core.diagnosis.suspicion import Suspicion, suspicions
+from hydrarch.core.diagnosis.weighing import SeenHere
 from hydrarch.core.plan.document import Plan, Scenario
 from hydrarch.core.record.events import READ, Event, standing_events
 from hydrarch.core.site.layout import Layout

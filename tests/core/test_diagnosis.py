@@ -18,9 +18,10 @@ from hydrarch.core.building.together import all_scenarios
 from hydrarch.core.derivation.chain import Derivation, derive
 from hydrarch.core.diagnosis.candidates import FaultyLine, PossibleFault, blocked_coefficient
 from hydrarch.core.diagnosis.candidates import Found as SolvedLine
-from hydrarch.core.diagnosis.explain import Diagnosis, SeenHere, explained
+from hydrarch.core.diagnosis.explain import Diagnosis, explained
 from hydrarch.core.diagnosis.faults import PRIORS
 from hydrarch.core.diagnosis.suspicion import suspicions
+from hydrarch.core.diagnosis.weighing import SeenHere
 from hydrarch.core.hydraulics.flow import FlowModel
 from hydrarch.core.hydraulics.links import PipeLink, PumpLink, RegulatorLink
 from hydrarch.core.hydraulics.regulated import solve_network

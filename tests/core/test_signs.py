@@ -11,10 +11,11 @@ from hydrarch.core.base.errors import Unknown
 from hydrarch.core.building.together import all_scenarios
 from hydrarch.core.derivation.chain import Derivation, derive
 from hydrarch.core.diagnosis.candidates import FaultyLine, PossibleFault, pump_curve_of
-from hydrarch.core.diagnosis.explain import Diagnosis, SeenHere, explain, explained
+from hydrarch.core.diagnosis.explain import Diagnosis, explain, explained
 from hydrarch.core.diagnosis.faults import FAULTS, PRIORS, TOLD_BY_SIGNS, fault_words
 from hydrarch.core.diagnosis.instruments import instruments
 from hydrarch.core.diagnosis.signs import SIGNS, USUAL, SignSeen, outlet_fit, sign_called, sign_fit, signs
+from hydrarch.core.diagnosis.weighing import SeenHere
 from hydrarch.core.hydraulics.flow import FlowModel
 from hydrarch.core.plan.document import Plan, Scenario
 from hydrarch.core.record.events import READ

@@ -11,85 +11,39 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import combinations
-from math import exp, log, pi, sqrt
-from typing import Literal, TypeAlias
+from math import exp, log
 
 import numpy as np
-from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 
 from hydrarch.core.base.progress import Report, unheard
 from hydrarch.core.catalogue.pipes import Pipe
-from hydrarch.core.components.outlets import Outlet
-from hydrarch.core.diagnosis.candidates import FaultyLine, Found, PossibleFault
+from hydrarch.core.diagnosis.candidates import FaultyLine, PossibleFault
 from hydrarch.core.diagnosis.faults import FaultKind
-from hydrarch.core.diagnosis.signs import SignSeen, outlet_fit, sign_called, sign_fit
+from hydrarch.core.diagnosis.next_look import LIKELY, NextLook, next_looks, reading_places
+from hydrarch.core.diagnosis.signs import SignSeen
+from hydrarch.core.diagnosis.weighing import FaultCase, FaultSizes, ReadHere, SeenHere, Values, Weigher, reading_doubt
 from hydrarch.core.hydraulics.flow import FlowModel
 from hydrarch.core.plan.document import Plan, Scenario
 from hydrarch.core.site.layout import Layout
 
 __all__ = [
-    "MODEL_DOUBT",
     "Diagnosis",
     "Explanation",
-    "NextLook",
-    "ReadHere",
-    "SeenHere",
     "explain",
     "explained",
 ]
 
-MODEL_DOUBT = 0.02
-"""Share of an expected value by which a sound line may differ from its drawing; from memory."""
-_DRAIN_DOUBT = 0.15
-"""The same of what a drain takes: Manning's n of one pipe differs by as much from book to book."""
 _NOTHING, _UNLISTED, _TWO = 0.10, 0.03, 0.05
 """Priors of nothing wrong, of something that is not listed, of two faults at once; from memory."""
 _SCREENED = 40
 """Candidates that are looked at with every magnitude."""
 _OUT_OF_IT = 12.0
 """How far below the best in log likelihood a candidate at every other magnitude is solved at no more of them."""
-_FINE, _PAIRED, _VALVES, _SOURCES = 8, 8, 12, 4
-_FAR, _LIKELY, _LOOKED_AT, _TELLS = 1e-3, 0.005, 30, 0.02
+_FINE, _PAIRED, _SOURCES = 8, 8, 4
+_FAR = 1e-3
 _WORTH, _SHOWN = 0.02, 6
 """Explanations below this share, and beyond so many, are shown as others."""
-_SIGN_UNLISTED = 0.3
-"""How often a sign is seen where the fault is one that is not listed; from memory."""
-_USUAL_RATIO = {"weak": 0.5, "dead": 0.0, "good": 1.0}
-_MINUTES = {"outlet": 4.0, "bucket": 6.0, "source": 3.0, "valve": 3.0, "device": 12.0, "drain": 10.0}
-"""What a reading takes (min): a gauge on an outlet, a bucket under it, gauge or meter at the source, a valve shut and
-opened, at a device that has to be tapped, water poured into a drain until it backs up; from memory.
-"""
-_Values = NDArray[np.float64]
-Measured = Literal["pressure", "flow", "takes"]
-
-
-@dataclass(frozen=True, slots=True)
-class SeenHere:
-    """A reading: `value` (Pa gauge; m³/s of a flow, or of what a drain takes before it backs up) at a point, how far the instrument may be off (same unit), and the valve
-    that was `shut` meanwhile, "" for none.
-    """
-
-    id: str
-    point: str
-    what: Measured
-    value: float
-    error: float
-    shut: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class ReadHere:
-    """A reading beside what was expected there; `fits` within twice its doubt."""
-
-    id: str
-    point: str
-    what: Measured
-    value: float
-    expected: float
-    doubt: float
-    fits: bool
-    shut: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,20 +65,6 @@ class Explanation:
     at_next: float | None
     explains: bool
     measured: bool = True
-
-
-@dataclass(frozen=True, slots=True)
-class NextLook:
-    """What to read next: where and what, with which valve `shut` meanwhile ("" for none), how much it is expected to
-    tell (bit) in how many minutes, and whether it tells the first two explanations apart.
-    """
-
-    point: str
-    what: Measured
-    shut: str
-    minutes: float
-    tells: float
-    parts_first_two: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -150,20 +90,6 @@ class Diagnosis:
     left_out: tuple[str, ...]
     signs: int = 0
     pours: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True)
-class _Case:
-    """A fault of one size as it was solved: what it gives at the readings, and its log likelihood."""
-
-    faults: tuple[tuple[PossibleFault, float], ...]
-    found: Found
-    gives: _Values
-    fit: float
-
-
-_Sizes: TypeAlias = list[tuple[float, _Case]]
-"""A fault at its magnitudes, each with how likely it is by the readings."""
 
 
 def explain(
@@ -193,13 +119,13 @@ def explain(
 
 def explained(line: FaultyLine, seen: Sequence[SeenHere], signs_seen: Sequence[SignSeen] = ()) -> Diagnosis:
     """The same of a line that was made ready before."""
-    weigh = _Weigher(line, seen, signs_seen)
+    weigh = Weigher(line, seen, signs_seen)
     seen = weigh.seen
     told_any = bool(seen) or weigh.count > 0
     candidates = line.candidates()
     rest = weigh.case((), line.rest)
     solved, scored = _screened(weigh, candidates)
-    weighed: dict[PossibleFault, tuple[float, _Sizes]] = {}
+    weighed: dict[PossibleFault, tuple[float, FaultSizes]] = {}
     nearest = rest.fit
     for f in solved:
         if w := _weighed(weigh, f, nearest - _OUT_OF_IT):
@@ -218,12 +144,12 @@ def explained(line: FaultyLine, seen: Sequence[SeenHere], signs_seen: Sequence[S
     top = max([e for e, _ in whole] + list(others.values()), default=0.0)
     total = sum(exp(e - top) for e in (*(e for e, _ in whole), *left, *others.values()))
     ranked = sorted(((exp(e - top) / total, mine) for e, mine in whole), key=lambda r: -r[0])
-    looks = tuple(_looks(line, weigh, ranked, exp(others["nothing"] - top) / total))
+    looks = tuple(next_looks(line, weigh, ranked, exp(others["nothing"] - top) / total))
     first = looks[0] if looks else None
     told = tuple(
         _told(line, weigh, group, first)
         for n, group in enumerate(_alike(line, weigh, ranked))
-        if told_any and n < _SHOWN and sum(share for share, _ in group) >= (_LIKELY if n == 0 else _WORTH)
+        if told_any and n < _SHOWN and sum(share for share, _ in group) >= (LIKELY if n == 0 else _WORTH)
     )
     nothing, unlisted = (exp(others[k] - top) / total for k in ("nothing", "unlisted"))
     shown = sum(t.probability for t in told)
@@ -249,112 +175,8 @@ _FIT_ALIKE = 0.1
 """How far apart in log likelihood signs leave two places that are told as one."""
 
 
-class _Weigher:
-    """Readings, and how well what is solved agrees with them."""
-
-    def __init__(self, line: FaultyLine, seen: Sequence[SeenHere], signs_seen: Sequence[SignSeen] = ()) -> None:
-        self.line = line
-        known = [(sign_called(s.sign), s.where) for s in signs_seen]
-        self.told_at = [(s, where) for s, where in known if s.at != "outlet"]
-        rests = [
-            (s.id, where, line.flow(line.rest, where))
-            for s, where in known
-            if s.at == "outlet" and where in line.plan.by_id
-        ]
-        self.outlets = [(name, where, q) for name, where, q in rests if q is not None and q > 0]
-        self.count = len(self.told_at) + len(self.outlets)
-        expected = [(s, self.shows((), line.rest, s.point, s.what, s.shut)) for s in seen]
-        mute = {s.where for s in signs_seen if sign_called(s.sign).at == "outlet"} - {
-            where for _, where, _ in self.outlets
-        }
-        unheard_of = tuple(s.event for s in signs_seen if s.where in mute and sign_called(s.sign).at == "outlet")
-        self.left_out = (*(s.id for s, e in expected if e is None), *unheard_of)
-        self.seen = [s for s, e in expected if e is not None]
-        self.expected = np.array([e for _, e in expected if e is not None])
-        self.values = np.array([s.value for s in self.seen])
-        least = np.array([1e3 if s.what == "pressure" else 2e-6 for s in self.seen])
-        errors = np.array([s.error for s in self.seen])
-        model = np.array([_model_doubt(s.what) for s in self.seen])
-        self.doubt = np.sqrt(errors**2 + (model * np.abs(self.expected)) ** 2 + least**2)
-
-    @property
-    def good(self) -> float:
-        """The log likelihood of what is off by twice its doubt at every reading."""
-        return self.fit(np.append(self.values + 2 * self.doubt, [_USUAL_RATIO[name] for name, _, _ in self.outlets]))
-
-    @property
-    def unlisted(self) -> float:
-        """The log likelihood of readings that may be anything up to twice what was expected."""
-        wide = np.maximum(np.maximum(2 * np.abs(self.expected), self.values), 10 * self.doubt)
-        by_signs = self.count * log(_SIGN_UNLISTED)
-        return by_signs + (float(-np.sum(np.log(wide))) if len(self.seen) else 0.0)
-
-    def by_signs(self, faults: Sequence[PossibleFault]) -> float:
-        """The log of how often all that was seen without an instrument is seen with these faults."""
-        return sum(
-            sign_fit(sign, [(f.kind, self._near(f.where, where)) for f in faults]) for sign, where in self.told_at
-        )
-
-    def _near(self, fault: str, seen: str) -> bool:
-        """Whether a fault's place is where a sign was seen, or touches it; in a drain, whether the water from there
-        runs through it: what is blocked holds up all that is above it, and nothing below.
-        """
-        runs = self.line.plan.run_by_id
-        if fault in runs and self.line.model.lay.systems.drain(fault):
-            return fault in self.line.runs_below(seen)
-        mine = {fault, *(runs[fault].points if fault in runs else ())}
-        theirs = {seen, *(runs[seen].points if seen in runs else ())}
-        return bool(mine & theirs)
-
-    def _at(self, found: Found, point: str, what: Measured) -> float | None:
-        """What is worked out at a place."""
-        return self.line.pressure(found, point) if what == "pressure" else self.line.flow(found, point)
-
-    def shows(
-        self, faults: tuple[tuple[PossibleFault, float], ...], found: Found, point: str, what: Measured, shut: str
-    ) -> float | None:
-        """The same with a valve shut meanwhile, where one is."""
-        if what == "takes":
-            return self.line.takes(faults, point)
-        if not shut:
-            return self._at(found, point, what)
-        then = self.line.with_faults(*faults, shut=shut) if shut in self.line.valves() else None
-        return None if then is None else self._at(then, point, what)
-
-    def fit(self, gives: _Values) -> float:
-        """The log likelihood of the readings, and of what outlets are called, where the line gives these."""
-        count = len(self.seen)
-        off = (self.values - gives[:count]) / self.doubt
-        called = sum(outlet_fit(o[0], float(r)) for o, r in zip(self.outlets, gives[count:], strict=True))
-        return float(-0.5 * np.sum(off**2) - np.sum(np.log(self.doubt * sqrt(2 * pi)))) + called
-
-    def case(self, faults: tuple[tuple[PossibleFault, float], ...], found: Found) -> _Case:
-        """A solved line with what it gives at the readings."""
-        gives = [self.shows(faults, found, s.point, s.what, s.shut) or 0.0 for s in self.seen]
-        ratios = [(self.line.flow(found, where) or 0.0) / q for _, where, q in self.outlets]
-        told = np.array([*gives, *ratios])
-        return _Case(faults, found, told, self.fit(told))
-
-    def measures(self, fault: PossibleFault) -> bool:
-        """Whether anything that was read tells how large a fault is."""
-        poured = any(s.what == "takes" for s in self.seen)
-        return self.line.solves(fault) and (poured or not self.line.in_drain(fault))
-
-    @property
-    def columns(self) -> int:
-        """How many figures each case gives: one a reading, one an outlet that was called something."""
-        return len(self.seen) + len(self.outlets)
-
-    def told(self) -> Sequence[ReadHere]:
-        """The readings beside what was expected."""
-        return [
-            ReadHere(s.id, s.point, s.what, s.value, float(e), float(d), bool(abs(s.value - e) <= 2 * d), s.shut)
-            for s, e, d in zip(self.seen, self.expected, self.doubt, strict=True)
-        ]
-
-
 def _screened(
-    weigh: _Weigher, candidates: Sequence[PossibleFault]
+    weigh: Weigher, candidates: Sequence[PossibleFault]
 ) -> tuple[list[PossibleFault], list[tuple[float, PossibleFault]]]:
     """Where there are many, those that are solved at every magnitude: foreseen from the line as it is, which bend it
     most as it was read. And all with their score, the best first; none where all are solved.
@@ -393,7 +215,7 @@ def _left(scored: Sequence[tuple[float, PossibleFault]], known: Mapping[Possible
     return [known[last] + min(s - marks[last], 0.0) for s, f in scored if f not in known]
 
 
-def _between(weigh: _Weigher, solved: Sequence[tuple[int, _Case]]) -> tuple[_Values, _Values]:
+def _between(weigh: Weigher, solved: Sequence[tuple[int, FaultCase]]) -> tuple[Values, Values]:
     """Places between the first and the last magnitude that was solved, and how well each fits. Between two solved sizes
     what the line gives is taken smoothly: a good gauge is finer than the sizes lie apart.
     """
@@ -409,13 +231,13 @@ def _between(weigh: _Weigher, solved: Sequence[tuple[int, _Case]]) -> tuple[_Val
     return fine, fits
 
 
-def _weighed(weigh: _Weigher, fault: PossibleFault, floor: float) -> tuple[float, _Sizes] | None:
+def _weighed(weigh: Weigher, fault: PossibleFault, floor: float) -> tuple[float, FaultSizes] | None:
     """The log of a fault's mean likelihood over its magnitudes, and the magnitudes that were solved with how likely
     each is, the best among them; None where none can be. One that stays below `floor` is solved at every other alone.
     """
     sizes = weigh.line.sizes_of(fault)
 
-    def solve(wanted: Sequence[int]) -> list[tuple[int, _Case]]:
+    def solve(wanted: Sequence[int]) -> list[tuple[int, FaultCase]]:
         tried = [(n, weigh.line.with_faults((fault, float(sizes[n])))) for n in wanted]
         return [(n, weigh.case(((fault, float(sizes[n])),), found)) for n, found in tried if found is not None]
 
@@ -442,7 +264,7 @@ def _weighed(weigh: _Weigher, fault: PossibleFault, floor: float) -> tuple[float
     return evidence, [(float(m / mass.sum()), c) for m, (_, c) in zip(mass, cases, strict=True)]
 
 
-def _pairs(weigh: _Weigher, singles: Sequence[tuple[float, _Sizes]]) -> Sequence[tuple[float, _Sizes]]:
+def _pairs(weigh: Weigher, singles: Sequence[tuple[float, FaultSizes]]) -> Sequence[tuple[float, FaultSizes]]:
     """Two faults at once, of those that alone explain most, at a few sizes each."""
     top = [mine for _, mine in sorted(singles, key=lambda s: -max(c.fit for _, c in s[1]))[:_PAIRED]]
     told = []
@@ -467,21 +289,21 @@ def _pairs(weigh: _Weigher, singles: Sequence[tuple[float, _Sizes]]) -> Sequence
     return told
 
 
-def _best(mine: _Sizes) -> _Case:
+def _best(mine: FaultSizes) -> FaultCase:
     return max((c for _, c in mine), key=lambda c: c.fit)
 
 
 def _alike(
-    line: FaultyLine, weigh: _Weigher, ranked: Sequence[tuple[float, _Sizes]]
-) -> list[list[tuple[float, _Sizes]]]:
+    line: FaultyLine, weigh: Weigher, ranked: Sequence[tuple[float, FaultSizes]]
+) -> list[list[tuple[float, FaultSizes]]]:
     """Explanations of one kind that no place tells apart, together; the most probable first."""
     spots = [
         (p, what, shut, at)
-        for p, what, shut, _ in _places(line)
+        for p, what, shut, _ in reading_places(line)
         if (at := weigh.shows((), line.rest, p, what, shut)) is not None
     ]
-    doubts = np.array([_doubt(at, what) for _, what, _, at in spots])
-    groups: list[tuple[_Values, float, list[tuple[float, _Sizes]]]] = []
+    doubts = np.array([reading_doubt(at, what) for _, what, _, at in spots])
+    groups: list[tuple[Values, float, list[tuple[float, FaultSizes]]]] = []
     for share, mine in ranked:
         best = _best(mine)
         if share < _FAR:
@@ -501,20 +323,8 @@ def _alike(
     return sorted((g for *_, g in groups), key=lambda g: -sum(share for share, _ in g))
 
 
-def _model_doubt(what: Measured) -> float:
-    return _DRAIN_DOUBT if what == "takes" else MODEL_DOUBT
-
-
-def _doubt(at: float, what: Measured) -> float:
-    """How far a reading still to be taken may be off: a gauge of 0.05 bar, a flow of 2 %, a pail poured of 10 %, and
-    the model.
-    """
-    least = {"pressure": 5e3, "flow": 0.02 * abs(at) + 2e-6, "takes": 0.1 * abs(at)}[what]
-    return sqrt(least**2 + (_model_doubt(what) * at) ** 2)
-
-
 def _told(
-    line: FaultyLine, weigh: _Weigher, group: Sequence[tuple[float, _Sizes]], look: NextLook | None
+    line: FaultyLine, weigh: Weigher, group: Sequence[tuple[float, FaultSizes]], look: NextLook | None
 ) -> Explanation:
     best = _best(group[0][1])
     many = [_best(mine).faults[0][0].where for _, mine in group]
@@ -538,68 +348,3 @@ def _shown(line: FaultyLine, fault: PossibleFault, size: float) -> float:
         run = fault.where if fault.kind == "blocked pipe" else line.out_of(fault.where)
         return size * line.network.pipes[line.place[run or ""]].bore
     return size
-
-
-def _looks(
-    line: FaultyLine, weigh: _Weigher, ranked: Sequence[tuple[float, _Sizes]], nothing: float
-) -> Sequence[NextLook]:
-    """Places to read, by how much each is expected to tell of which explanation it is, for its minutes."""
-    likely = [(share, mine) for share, mine in ranked if share >= _LIKELY][:_LOOKED_AT] or ranked[:_LOOKED_AT]
-    read = {(s.point, s.what, s.shut) for s in weigh.seen}
-    cases = [(share, [(w, c) for w, c in mine if w > 1e-3]) for share, mine in likely]
-    cases.append((max(nothing, 1e-3), [(1.0, weigh.case((), line.rest))]))
-    whole = sum(share for share, _ in cases)
-    few = [(share, [(1.0, max(mine, key=lambda m: m[0])[1])]) for share, mine in cases]  # each costs a solve anew
-    told = []
-    for point, what, shut, minutes in _places(line):
-        if (point, what, shut) in read:
-            continue
-        at_rest = weigh.shows((), line.rest, point, what, shut)
-        if at_rest is None:
-            continue
-        doubt = _doubt(at_rest, what)
-        parts = [
-            (
-                share / whole,
-                [(w, v) for w, c in mine if (v := weigh.shows(c.faults, c.found, point, what, shut)) is not None],
-            )
-            for share, mine in (few if shut else cases)
-        ]
-        tells = _bits([(s, p) for s, p in parts if p], doubt)
-        firsts = [sum(w * v for w, v in p) / sum(w for w, _ in p) for _, p in parts[:2] if p]
-        apart = len(firsts) == 2 and abs(firsts[0] - firsts[1]) > 2 * doubt
-        told.append(NextLook(point, what, shut, minutes, tells, apart))
-    return sorted((t for t in told if t.tells > _TELLS), key=lambda t: (-t.tells / t.minutes, t.point, t.shut))
-
-
-def _bits(parts: Sequence[tuple[float, list[tuple[float, float]]]], doubt: float) -> float:
-    """How much (bit) a reading tells of which of the parts it is: mutual information, by numbers on a grid."""
-    values = [v for _, p in parts for _, v in p]
-    low, high = min(values) - 4 * doubt, max(values) + 4 * doubt
-    y = np.linspace(low, high, min(400, max(60, int((high - low) / doubt * 3))))
-    step = y[1] - y[0]
-    densities = []
-    for _, p in parts:
-        whole = sum(w for w, _ in p)
-        d = sum((w / whole) * np.exp(-0.5 * ((y - v) / doubt) ** 2) for w, v in p) / (doubt * sqrt(2 * pi))
-        densities.append(np.asarray(d) + 1e-300)
-    shares = np.array([s for s, _ in parts])
-    shares = shares / shares.sum()
-    mixed = sum(s * d for s, d in zip(shares, densities, strict=True))
-    return float(sum(s * np.sum(d * np.log2(d / mixed)) * step for s, d in zip(shares, densities, strict=True)))
-
-
-def _places(line: FaultyLine) -> Sequence[tuple[str, Measured, str, float]]:
-    """Where may be read what, with which valve shut, and in how many minutes."""
-    told: list[tuple[str, Measured, str, float]] = []
-    for p in line.model.points.values():
-        if p.kind.role == "outlet" or isinstance(p.what, Outlet):
-            told.append((p.id, "pressure", "", _MINUTES["outlet"]))
-            told.append((p.id, "flow", "", _MINUTES["bucket"]))
-        elif p.kind.role == "source":
-            told += [(p.id, "pressure", "", _MINUTES["source"]), (p.id, "flow", "", _MINUTES["source"])]
-            told += [(p.id, "flow", v, _MINUTES["source"] + _MINUTES["valve"]) for v in line.valves()[:_VALVES]]
-        elif p.kind.role == "device":
-            told.append((p.id, "pressure", "", _MINUTES["device"]))
-    told += [(p, "takes", "", _MINUTES["drain"]) for p in line.pours()]
-    return told
