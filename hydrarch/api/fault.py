@@ -76,11 +76,11 @@ class FaultFound:
 
 @dataclass(frozen=True, slots=True)
 class FaultFinding:
-    """What was read in a scenario, who read it when (s since 1970) with what, what was seen without an instrument, and what would
-    explain it all. `gone` counts readings at things or in scenarios that are not there any more; `over` those from
-    before a fault was found, which do not count; `closed` are the faults that were found. `suspected` says of each run
-    by its id why it is likelier to leak: what is so of how many of its joints; `words` has the words of each fault, by
-    its kind.
+    """What was read in a scenario, who read it when (s since 1970) with what, what was seen without an instrument, and
+    what would explain it all. `gone` counts readings at things or in scenarios that are not there any more; `over`
+    those from before a fault was found, which do not count; `closed` are the faults that were found. `suspected` says
+    of each run by its id why it is likelier to leak: what is so of how many of its joints; `words` has the words of
+    each fault, by its kind.
     """
 
     scenario: str

@@ -114,8 +114,8 @@ class MarketView:
 
 @dataclass(frozen=True, slots=True)
 class ExportView:
-    """An export a job offers: by name, as people read it, whether it is kept as a file or shown, and whether it needs to
-    know where on earth the job lies.
+    """An export a job offers: by name, as people read it, whether it is kept as a file or shown, and whether it needs
+    to know where on earth the job lies.
     """
 
     name: str

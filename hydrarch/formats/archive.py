@@ -1,8 +1,8 @@
 """A job with its photos as one file: a zip of the job's JSON, a list of the photos, each photo, and in `readable/` what
 a person reads with no program of ours.
 
-Nothing in it is unpacked to a disk. One that was unpacked and packed again, by a desktop that puts a folder about it and
-files of its own beside, is taken all the same; what is in `readable/` is written and never read.
+Nothing in it is unpacked to a disk. One that was unpacked and packed again, by a desktop that puts a folder about it
+and files of its own beside, is taken all the same; what is in `readable/` is written and never read.
 """
 
 from __future__ import annotations

@@ -91,8 +91,8 @@ def _degrees(tie: Tie, place: tuple[float, float, float]) -> list[float]:
 
 
 def line_dxf(plan: Plan, derived: Derivation, laid: Iterable[AsLaid]) -> str:
-    """The same as a DXF (release 2010) in metres: a layer for each pipe, those of existing pipe apart; things and hidden
-    joints as blocks whose attributes say what each is, at its level. Words are set to be read on an A3 sheet.
+    """The same as a DXF (release 2010) in metres: a layer for each pipe, those of existing pipe apart; things and
+    hidden joints as blocks whose attributes say what each is, at its level. Words are set to be read on an A3 sheet.
     """
     from ezdxf import units  # loaded when first used: a server starts without it
     from ezdxf.document import Drawing
@@ -149,8 +149,8 @@ def line_dxf(plan: Plan, derived: Derivation, laid: Iterable[AsLaid]) -> str:
 
 
 def drawing_svg(plan: Plan, derived: Derivation, at: float) -> str:
-    """The line from above as SVG, to a round scale, with its bar, and below it the job, the scale and the day of `at` (s
-    since 1970, UTC); blank paper where nothing is drawn.
+    """The line from above as SVG, to a round scale, with its bar, and below it the job, the scale and the day of `at`
+    (s since 1970, UTC); blank paper where nothing is drawn.
     """
     sheets = drawings(plan, derived)
     if not sheets:

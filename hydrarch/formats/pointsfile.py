@@ -83,10 +83,10 @@ AS_THEY_ARE = "as they are"
 def read_points(
     file: bytes | str, units: System, use: Sequence[str] = (), tie: Tie | None = None, grid: str = ""
 ) -> Points:
-    """The points of a file: GeoJSON, or a table as `read_table` reads it, its columns as a person says by `use`. Figures
-    without a unit are in the person's. Places on the earth are set down by the drawing's `tie`; where it has none, by
-    one at their south-west corner, which comes with them. Places of a national `grid`, by its code or name, are set
-    down so too; large figures of an unknown one, said to be "as they are", from their own corner.
+    """The points of a file: GeoJSON, or a table as `read_table` reads it, its columns as a person says by `use`.
+    Figures without a unit are in the person's. Places on the earth are set down by the drawing's `tie`; where it has
+    none, by one at their south-west corner, which comes with them. Places of a national `grid`, by its code or name,
+    are set down so too; large figures of an unknown one, said to be "as they are", from their own corner.
 
     Raises `BadFile` or `BadRow` with where it is wrong; nothing is half taken.
     """

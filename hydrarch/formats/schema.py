@@ -35,8 +35,8 @@ class _Job(BaseModel):
 
 
 def job_schema() -> str:
-    """The schema as JSON text (draft 2020-12). A number has `unit` where core knows its quantity; where it has none, its
-    description says what it is in, and all are SI.
+    """The schema as JSON text (draft 2020-12). A number has `unit` where core knows its quantity; where it has none,
+    its description says what it is in, and all are SI.
     """
     whole = _Job.model_json_schema()
     _with_units(whole)

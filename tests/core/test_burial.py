@@ -63,8 +63,8 @@ class OutOfRound(unittest.TestCase):
         self.assertEqual(loads, sorted(loads, reverse=True))
 
     def test_stiffness_of_pipe(self) -> None:
-        """SDR 35 has 46 psi (ASTM D3034), thin wall about 11; EN 1401's SN 4 about 31 or more (4 kPa by 53.7): by 4.47 E
-        over the wall's ratio cubed.
+        """SDR 35 has 46 psi (ASTM D3034), thin wall about 11; EN 1401's SN 4 about 31 or more (4 kPa by 53.7): by 4.47
+        E over the wall's ratio cubed.
         """
         for name, size, psi in (("sewer-sdr35", "4", 46), ("sewer-thin", "4", 11)):
             self.assertAlmostEqual(pipe_stiffness(pipe(name, size)) / PSI, psi, delta=0.06 * psi)
@@ -72,8 +72,8 @@ class OutOfRound(unittest.TestCase):
             self.assertGreater(pipe_stiffness(pipe("drain-metric", size)) / PSI, 0.9 * 31)
 
     def test_thin_wall_under_a_drive(self) -> None:
-        """Thin wall under a foot of loose fill and wheels is told, with what tamping does; SDR 35 a yard down is not; nor
-        is either without wheels.
+        """Thin wall under a foot of loose fill and wheels is told, with what tamping does; SDR 35 a yard down is not;
+        nor is either without wheels.
         """
         told = next(p for p in derive(drain("sewer-thin", "4", 0.36)).problems() if p.code == "out-of-round")
         self.assertRegex(told.title, r"Sewer thin 4 from .* is pressed \d+% out of round")
@@ -95,8 +95,8 @@ class Dug(unittest.TestCase):
     """What is dug for a line."""
 
     def test_volumes_add_up(self) -> None:
-        """A level drain 20 m long: length by width by depth; what goes back, the bed and the pipe fill it again, and what
-        is left over is the bed and the pipe, loosened.
+        """A level drain 20 m long: length by width by depth; what goes back, the bed and the pipe fill it again, and
+        what is left over is the bed and the pipe, loosened.
         """
         spots = [point("G", 0, 0, "drain_inlet", depth=0.6), point("O", 20, 0, "outfall", depth=0.6)]
         found = derive(draw(spots, [("G:out", "O")], runs_more=[{"series": "sewer-sdr35", "size": "4"}])).trench

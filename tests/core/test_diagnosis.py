@@ -74,10 +74,11 @@ def line_of(body: dict[str, Any]) -> tuple[FaultyLine, Derivation, Scenario]:
 
 
 def by_root_finding(line: FaultyLine, fault: PossibleFault, size: float) -> SolvedLine:
-    """Heads (m) by node and flows (m³/s) by link with a fault in the line, from the full equations by SciPy's hybrid root-finder: continuity at
-    every free node, Hazen-Williams (10.67 L q^1.852 / (C^1.852 d^4.87), SI) with minor losses along every pipe, each
-    pump's curve by Fritsch and Carlson's monotone cubic through its points, regulators that hold what they should or
-    stand open. Fails where it does not come to an end, or where a check valve would have to shut.
+    """Heads (m) by node and flows (m³/s) by link with a fault in the line, from the full equations by SciPy's hybrid
+    root-finder: continuity at every free node, Hazen-Williams (10.67 L q^1.852 / (C^1.852 d^4.87), SI) with minor
+    losses along every pipe, each pump's curve by Fritsch and Carlson's monotone cubic through its points, regulators
+    that hold what they should or stand open. Fails where it does not come to an end, or where a check valve would have
+    to shut.
     """
     net = line.network
     known = dict(net.heads)

@@ -106,8 +106,8 @@ class Surveyed(unittest.TestCase):
         self.assertAlmostEqual(again.points[0].x - gate.x, 600 / 0.9996, places=2)
 
     def test_a_foot_is_the_grids_own(self) -> None:
-        """In feet with or without a word of them it is the survey foot of the grid: of 2,950,000 the other foot would be
-        1.8 m off.
+        """In feet with or without a word of them it is the survey foot of the grid: of 2,950,000 the other foot would
+        be 1.8 m off.
         """
         bare = "name,east,north\nA,775000,2950000\nB,775100,2950000\n"
         said = bare.replace("east,north", "east_ft,north_ft")

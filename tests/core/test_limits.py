@@ -68,8 +68,8 @@ class Fittings(unittest.TestCase):
         self.assertEqual({p.severity for p in told}, {"stop"})
 
     def test_what_joins_lengths_counts_too(self) -> None:
-        """Coil is joined to coil by a coupling that carries less than the pipe (ASTM D2609, from memory): at 15 bar that
-        stops the job where no stronger one does it with as few joints, named at its run; at 10 bar it does not.
+        """Coil is joined to coil by a coupling that carries less than the pipe (ASTM D2609, from memory): at 15 bar
+        that stops the job where no stronger one does it with as few joints, named at its run; at 10 bar it does not.
         """
         for pressure in (10e5, 15e5):
             spots = [point("M", 0, 0, "mains", pressure=pressure), point("T", 400, 0, "tap")]

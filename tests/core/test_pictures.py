@@ -136,8 +136,9 @@ class Pictures(unittest.TestCase):
         self.assertAlmostEqual(trimmed.wide / trimmed.high, 500 / 8, delta=1)
 
     def test_photos_and_scans(self) -> None:
-        """A JPEG is turned as its camera says and one that stands upright is kept byte for byte; TIFF and WebP are drawn;
-        of a PDF the first page is, in its own shape, with what is left out told. One kept before is never redrawn.
+        """A JPEG is turned as its camera says and one that stands upright is kept byte for byte; TIFF and WebP are
+        drawn; of a PDF the first page is, in its own shape, with what is left out told. One kept before is never
+        redrawn.
         """
         exif = Image.Exif()
         exif[0x0112] = 6  # to be turned a quarter to the right

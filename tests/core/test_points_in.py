@@ -87,8 +87,8 @@ class PointsIn(unittest.TestCase):
             self.assertAlmostEqual(p.level or 0.0, j.level, delta=1e-3)
 
     def test_degrees_of_elsewhere(self) -> None:
-        """At 52° north a thousandth of a degree is 111.27 m north and 68.68 m east (WGS 84, common tables, from memory),
-        from the most southern and western point on.
+        """At 52° north a thousandth of a degree is 111.27 m north and 68.68 m east (WGS 84, common tables, from
+        memory), from the most southern and western point on.
         """
         spots = [("A", 4.3, 52.0), ("B", 4.301, 52.0), ("C", 4.3, 52.001)]
         features = [

@@ -157,8 +157,8 @@ class Lifted(unittest.TestCase):
     """What a pit's pump lifts is run and looked at, not pumped up; what mains feed as well is tested."""
 
     def test_a_riser_is_run(self) -> None:
-        """The sections of a cellar sump that its first pump fills, its check valve and union left in place; the riser of
-        the pump that stands by sees no water of the other, and is tested.
+        """The sections of a cellar sump that its first pump fills, its check valve and union left in place; the riser
+        of the pump that stands by sees no water of the other, and is tested.
         """
         done = derive(cellar_sump())
         *mine, other = sorted(done.sections, key=lambda s: s.sort == "pressure")

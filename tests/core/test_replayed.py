@@ -28,9 +28,9 @@ class Replayed(unittest.TestCase):
         )
     )
     def test_cover_of_tests(self, steps: list[tuple[int, int, bool, bool]]) -> None:
-        """All made, then joints taken apart and made again, and tests that pass, fail, stop short or come before a joint has cured, in
-        any order: a joint is proved where the last that happened to it or to its section since it was made and cured
-        was a test that held long enough at enough pressure; else not.
+        """All made, then joints taken apart and made again, and tests that pass, fail, stop short or come before a
+        joint has cured, in any order: a joint is proved where the last that happened to it or to its section since it
+        was made and cured was a test that held long enough at enough pressure; else not.
         """
         joints, parts = self.DONE.assembly.joints, self.DONE.sections
         home = {j: s for s in parts for j in s.joints}

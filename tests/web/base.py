@@ -26,8 +26,8 @@ _UNSEEN = (
 makes ready in a process of its own.
 """
 CHROMIUM = next(p for p in ("/usr/bin/chromium-headless-shell", "/usr/bin/chromium") if Path(p).exists())
-"""The shell without a frame of its own where it is there: the whole browser draws one for nobody to see, in processes of
-their own.
+"""The shell without a frame of its own where it is there: the whole browser draws one for nobody to see, in processes
+of their own.
 """
 WHOLE = next(p for p in ("/usr/bin/chromium", CHROMIUM) if Path(p).exists())
 """The browser as people have it, for what it keeps on a disk when it is killed."""

@@ -1,5 +1,5 @@
-"""Over a link that stalls, cuts, doubles and answers for itself nothing that is said is lost, doubled or misdated, though the
-browser is killed on the way.
+"""Over a link that stalls, cuts, doubles and answers for itself nothing that is said is lost, doubled or misdated,
+though the browser is killed on the way.
 """
 
 import io

@@ -92,8 +92,8 @@ class FindingAFault(Browsing):
         expect(page.get_by_role("region", name="How it is mended")).to_be_visible()
 
     def test_a_leak_is_not_hidden(self) -> None:
-        """A leak that nobody mended stands in the head and first among what is unfinished; on the drawing it lies over a
-        sound place above it.
+        """A leak that nobody mended stands in the head and first among what is unfinished; on the drawing it lies over
+        a sound place above it.
         """
         page = self.page
         job = self.copy(POND_ID)

@@ -27,8 +27,8 @@ _BEDDING, _LAG = 0.1, 1.5
 LOOSE, TAMPED = 200 * PSI, 1000 * PSI
 """Stiffness E' (Pa) of the fill at the pipe's sides: dumped, and tamped in layers; Howard's table, from memory."""
 _WHEELS = ((1.0, 12.5), (2.0, 5.56), (3.0, 4.17), (4.0, 2.78), (5.0, 1.74), (6.0, 1.39), (7.0, 1.22), (8.0, 0.69))
-"""Cover (ft) and the load (psi) of an H20 lorry's wheel at the pipe's crown, its impact included: AASHTO's table as pipe
-handbooks have it, from memory; beyond 8 ft it is left out."""
+"""Cover (ft) and the load (psi) of an H20 lorry's wheel at the pipe's crown, its impact included: AASHTO's table as
+pipe handbooks have it, from memory; beyond 8 ft it is left out."""
 _WHEEL, _FOOTPRINT, _IMPACT = 16_000 * 4.4482216, (20 * INCH, 10 * INCH), 1.3
 _CORRUGATED = 35 * PSI
 """Stiffness (Pa) at 5 % of corrugated drain, whose wall says nothing of it: ASTM F405, from memory."""
@@ -37,8 +37,8 @@ _TOLD = ("pvc", "pe", "pe100", "ppr")
 
 @dataclass(frozen=True, slots=True)
 class Ovality:
-    """How far a run is pressed in, as a share of its diameter, in loose fill and where that is tamped; under which cover
-    (m), and whether wheels go over it.
+    """How far a run is pressed in, as a share of its diameter, in loose fill and where that is tamped; under which
+    cover (m), and whether wheels go over it.
     """
 
     run: str
@@ -49,8 +49,8 @@ class Ovality:
 
 
 def pipe_stiffness(item: Pipe) -> float:
-    """The load on a length of pipe over the length and how far it is pressed in (Pa): 4.47 E / (DR - 1)³ of solid walls;
-    ASTM D2412's arithmetic.
+    """The load on a length of pipe over the length and how far it is pressed in (Pa): 4.47 E / (DR - 1)³ of solid
+    walls; ASTM D2412's arithmetic.
 
     >>> from hydrarch.core.catalogue.pipes import pipe
     >>> round(pipe_stiffness(pipe("sewer-sdr35", "4")) / PSI)

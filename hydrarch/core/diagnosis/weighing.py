@@ -38,8 +38,8 @@ Measured = Literal["pressure", "flow", "takes"]
 
 @dataclass(frozen=True, slots=True)
 class SeenHere:
-    """A reading: `value` (Pa gauge; m³/s of a flow, or of what a drain takes before it backs up) at a point, how far the
-    instrument may be off (same unit), and the valve that was `shut` meanwhile, "" for none.
+    """A reading: `value` (Pa gauge; m³/s of a flow, or of what a drain takes before it backs up) at a point, how far
+    the instrument may be off (same unit), and the valve that was `shut` meanwhile, "" for none.
     """
 
     id: str

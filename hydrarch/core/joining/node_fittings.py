@@ -155,8 +155,8 @@ def single_fittings(
     """The single fittings of `families` that join legs (ends by name) with a turn (rad) between the first two, best
     first.
 
-    `metal` names the legs that are metal, `weak` the fittings (by id) that are out. A leg may also leave its port to what comes from beyond (`FREE_PORT`,
-    `GIVEN_PORT`).
+    `metal` names the legs that are metal, `weak` the fittings (by id) that are out. A leg may also leave its port to
+    what comes from beyond (`FREE_PORT`, `GIVEN_PORT`).
     """
     sizes = {_size(name) for name in legs}
     alike = (

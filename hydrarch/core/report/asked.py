@@ -1,8 +1,8 @@
 """Questions of size, length and time in a crew's own words: "8 gpm over 1000 ft of SIDR 15, 30 ft up, 60 psi at the
 foot, 20 psi wanted", "3/4 sch 40, 38 °F, 85 % damp, 60 psi; when full test".
 
-Each is answered by the same function as the bench's own form, in the units it was said in, and every figure is read back; a figure that is wanting
-is asked for, never assumed.
+Each is answered by the same function as the bench's own form, in the units it was said in, and every figure is read
+back; a figure that is wanting is asked for, never assumed.
 """
 
 from __future__ import annotations

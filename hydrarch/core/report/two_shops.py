@@ -29,8 +29,8 @@ class TwoPrices:
 
 @dataclass(frozen=True, slots=True)
 class TwoShops:
-    """Two price books over one list. The sums are of those rows that both have; `split` is what those come to where each
-    is bought at the cheaper shop. The rest is counted: what only one has, and what none has.
+    """Two price books over one list. The sums are of those rows that both have; `split` is what those come to where
+    each is bought at the cheaper shop. The rest is counted: what only one has, and what none has.
 
     `alike` is whether both books say one currency, None where one of them says none.
     """

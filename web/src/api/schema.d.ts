@@ -5283,8 +5283,8 @@ export interface components {
         };
         /**
          * ExportView
-         * @description An export a job offers: by name, as people read it, whether it is kept as a file or shown, and whether it needs to
-         *     know where on earth the job lies.
+         * @description An export a job offers: by name, as people read it, whether it is kept as a file or shown, and whether it needs
+         *     to know where on earth the job lies.
          */
         ExportView: {
             /** Name */
@@ -5316,11 +5316,11 @@ export interface components {
         };
         /**
          * FaultFinding
-         * @description What was read in a scenario, who read it when (s since 1970) with what, what was seen without an instrument, and what would
-         *     explain it all. `gone` counts readings at things or in scenarios that are not there any more; `over` those from
-         *     before a fault was found, which do not count; `closed` are the faults that were found. `suspected` says of each run
-         *     by its id why it is likelier to leak: what is so of how many of its joints; `words` has the words of each fault, by
-         *     its kind.
+         * @description What was read in a scenario, who read it when (s since 1970) with what, what was seen without an instrument, and
+         *     what would explain it all. `gone` counts readings at things or in scenarios that are not there any more; `over`
+         *     those from before a fault was found, which do not count; `closed` are the faults that were found. `suspected` says
+         *     of each run by its id why it is likelier to leak: what is so of how many of its joints; `words` has the words of
+         *     each fault, by its kind.
          */
         FaultFinding: {
             /** By */
@@ -6003,8 +6003,8 @@ export interface components {
          *     `looked` are heads, taps and what was parted for the test, made after it and seen dry with water on, `unseen` those
          *     that were not. `first` are the joints to see to, those that leak, those left dry on purpose (`left`) and the other
          *     dry ones in front; `says` tells all counts that are not nought, `done` is whether nothing is left to make, prove or
-         *     look at and nothing stops the drawing, and `whole` says that with its figures, and is "" where it is not so. Of `says` the first are
-         *     `pressing`: what stops the drawing, leaks, and what stands dry.
+         *     look at and nothing stops the drawing, and `whole` says that with its figures, and is "" where it is not so. Of
+         *     `says` the first are `pressing`: what stops the drawing, leaks, and what stands dry.
          */
         HandOver: {
             /** Buried */
@@ -11870,8 +11870,8 @@ export interface components {
         };
         /**
          * TwoShops
-         * @description Two price books over one list. The sums are of those rows that both have; `split` is what those come to where each
-         *     is bought at the cheaper shop. The rest is counted: what only one has, and what none has.
+         * @description Two price books over one list. The sums are of those rows that both have; `split` is what those come to where
+         *     each is bought at the cheaper shop. The rest is counted: what only one has, and what none has.
          *
          *     `alike` is whether both books say one currency, None where one of them says none.
          */
