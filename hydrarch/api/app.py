@@ -113,7 +113,7 @@ def _document(app: FastAPI) -> dict[str, Any]:
 def hold_catalogue() -> None:
     """Keep the collector from walking what never goes away: the catalogue and the searches remembered from it.
 
-    To be called once, when a server process starts. From then on rubbish is collected after an edit is answered
+    To be called once, when a server process starts. From then on garbage is collected after an edit is answered
     (`jobs.save_edit`), not in the middle of one, where it made the slowest edits twice as slow; the threshold left is a
     net.
     """

@@ -63,7 +63,7 @@ class Repeat(Chosen):
 
 
 class Turn(Chosen):
-    """By how many degrees to the left; to the right below nought."""
+    """By how many degrees to the left; to the right below zero."""
 
     degrees: Annotated[float, Field(ge=-360, le=360)]
 

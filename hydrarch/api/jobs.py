@@ -56,7 +56,7 @@ __all__ = ["JobView", "bring_job", "keep_new_job", "router", "view"]
 
 router = APIRouter(prefix="/api/jobs", tags=["jobs"])
 _TIDY_EVERY = 5.0
-"""s between two collections of rubbish."""
+"""s between two collections of garbage."""
 _TIDIED = [0.0]
 _LEFT_OUT = TypeAdapter(tuple[LeftOut, ...])
 
@@ -255,7 +255,7 @@ def _saved(service: Service, found: Job, stage: Stage, by: str) -> Response:
 
 
 def _tidy() -> None:
-    """Collect rubbish after an edit is answered, and not after every one that comes hard upon another."""
+    """Collect garbage after an edit is answered, and not after every one that comes hard upon another."""
     now = monotonic()
     if now - _TIDIED[0] >= _TIDY_EVERY:
         _TIDIED[0] = now

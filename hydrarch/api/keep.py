@@ -199,7 +199,7 @@ def _pieces(service: Service, job_id: str) -> tuple[Plan, CutList]:
 
 
 class WeatherIn(BaseModel):
-    """A weather feed's CSV; empty for the simulated one. `hours` is how long the cure is reckoned to take."""
+    """A weather feed's CSV; empty for the simulated one. `hours` is how long the cure is calculated to take."""
 
     model_config = ConfigDict(extra="forbid", strict=True)
     csv: str = Field("", max_length=1_000_000)
@@ -209,7 +209,7 @@ class WeatherIn(BaseModel):
 
 @dataclass(frozen=True, slots=True)
 class Expected:
-    """What a cure must reckon with: the lowest temperature (K) and the highest humidity (0 to 1), and the hours behind
+    """What a cure must allow for: the lowest temperature (K) and the highest humidity (0 to 1), and the hours behind
     them.
     """
 

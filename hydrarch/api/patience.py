@@ -19,8 +19,8 @@ _open: Counter[str] = Counter()
 
 
 class Patient(H11Protocol):
-    """The framework's own protocol, which waits for a head for ever and takes any number of connections, with an end to
-    both.
+    """The framework's own protocol, which waits for a head without end and takes any number of connections, with an end
+    to both.
     """
 
     def __init__(self, *given: Any, **more: Any) -> None:

@@ -111,7 +111,7 @@ def _put(queue: asyncio.Queue[Told], told: Told) -> None:
 class _Gate:
     """So many may work out plans at once, or one may change what all of them are worked out with: never both.
 
-    Who wants to change goes before those that come later, so that it is not kept waiting for ever.
+    Who wants to change goes before those that come later, so that it is not kept waiting without end.
     """
 
     def __init__(self, most: int) -> None:

@@ -66,7 +66,7 @@ class SimulatedWeather:
 
 
 def lowest(hours: Sequence[Hour]) -> tuple[float, float]:
-    """The lowest temperature (K) and the highest humidity among hours: what a cure must reckon with."""
+    """The lowest temperature (K) and the highest humidity among hours: what a cure must allow for."""
     return min(h.temperature for h in hours), max(h.humidity for h in hours)
 
 

@@ -171,7 +171,7 @@ class Paper:
         )
 
     def onto(self, page: Canvas) -> None:
-        """Set it onto a page of a PDF, its lower left corner where the page's own nought is."""
+        """Set it onto a page of a PDF, its lower left corner where the page's own zero is."""
         page.setLineCap(1)
         for part in self._parts:
             if isinstance(part, _Round):

@@ -235,7 +235,7 @@ class HalfSent(WithClient):
                     "9000\r\n\r\n"
                 )
                 half.sendall(head.encode() + b"\xff\xd8\xff")
-                while half.recv(65536):  # it would come to no end, and time out, were it held for ever
+                while half.recv(65536):  # it would come to no end, and time out, were it held without end
                     pass
             self.assertEqual(self.client.get(f"/api/jobs/{DEMO_ID}/photos").json(), [])
             server.should_exit = True

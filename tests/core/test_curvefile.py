@@ -38,7 +38,7 @@ class Curves(unittest.TestCase):
 
     def test_what_is_not_understood_is_told_by_its_line(self) -> None:
         """Nothing is guessed: a comma that may be either, one figure alone, words, too few points, two of one flow,
-        below nought.
+        below zero.
         """
         for text, line, words in (
             ("0 45\n60,5,42,1\n180 26", 2, "put a semicolon between"),

@@ -443,7 +443,7 @@ class Honest(unittest.TestCase):
         self.assertLess(blocked_coefficient(1.0), 0.5)
 
     def test_priors(self) -> None:
-        """Each kind has one above nought, and over the places of a line they come to 1."""
+        """Each kind has one above zero, and over the places of a line they come to 1."""
         self.assertTrue(all(p > 0 for p in PRIORS.values()))
         self.assertAlmostEqual(sum(f.prior for f in self.line.candidates()), 1.0)
 

@@ -44,7 +44,7 @@ class AtAGlance(unittest.TestCase):
         self.assertEqual(found.waits[0].says, "1 problem")  # the heads hang on a well that is drunk from
 
     def test_a_leak_comes_first(self) -> None:
-        """Before what stands dry, and what is not pressing behind both."""
+        """Before what is dry, and what is not pressing behind both."""
         plan = swimming_pond()
         found = seen(plan, Log(demo_events(POND_ID, NOW)))
         told = [w for w in found.waits if "problem" not in w.says]

@@ -119,8 +119,8 @@ class AsTheLawsSay(unittest.TestCase):
             self.assertAlmostEqual(float(np.interp(AT + t, trace.times, trace.levels["T"])), level, delta=5e-4)
 
     def test_what_runs_over_is_what_runs_back(self) -> None:
-        """A siphon left to itself brings what was reckoned for it, and what the sump has no room for runs over; a hole
-        keeps it back.
+        """A siphon left to itself brings what was calculated for it, and what the sump has no room for runs over; a
+        hole keeps it back.
         """
         plan = over_sump()
         (back,) = derive(plan).rounds.back

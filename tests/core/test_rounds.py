@@ -210,7 +210,7 @@ class RunsBack(unittest.TestCase):
 
     def test_a_body_stands_as_high_as_its_drains_need(self) -> None:
         """A tank whose standpipes take what comes only with water over their ends stands at that, not at the lower
-        level it was said to stand at: what runs back is reckoned from there.
+        level it was said to stand at: what runs back is calculated from there.
         """
         plan = over_sump(hole_=0.40)
         self.assertGreater(self.running(plan), 1.45)

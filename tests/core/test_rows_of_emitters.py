@@ -132,15 +132,15 @@ class Along(unittest.TestCase):
         self.assertEqual(e.variation, 0.0)
 
     def test_its_working_comes_to_what_is_shown(self) -> None:
-        """Length as it is reckoned, C, bore and flow of the working, by hand by the formula beside them, come to the
+        """Length as it is calculated, C, bore and flow of the working, by hand by the formula beside them, come to the
         loss that is reported.
         """
         done = derive(row(60.0))
         told = working(done.plan, done, "loss", "R1", "all")
         told_of = dict(told.inputs)
-        reckoned = next(v for k, v in told_of.items() if k.startswith("L is reckoned"))
+        worked = next(v for k, v in told_of.items() if k.startswith("L is calculated"))
         item, run = pipe("drip-620", "1/2"), done.sizes.flows["all"].runs["R1"]
-        long = float(str(reckoned).split()[0])
+        long = float(str(worked).split()[0])
         k = done.assembly.minor.get("R1", 0.0)
         h = 10.67 * long * run.flow**1.852 / (150**1.852 * item.bore**4.8704) + k * run.velocity**2 / (2 * 9.80665)
         self.assertAlmostEqual(h / run.loss, 1.0, delta=2e-3)

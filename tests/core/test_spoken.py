@@ -140,7 +140,7 @@ class Conditions(unittest.TestCase):
 
     def test_what_is_not_asked_sets_no_limit(self) -> None:
         """No valve, not buried, need not come apart: understood, and the opposite is not taken; one fixed end is not
-        two, and what is held at a pressure is no held end. Nought and two pressures are asked back.
+        two, and what is held at a pressure is no held end. Zero and two pressures are asked back.
         """
         for words in (
             "no valve",

@@ -29,7 +29,7 @@ class Clogged(unittest.TestCase):
 
     def test_enough_clean_and_not_due(self) -> None:
         """Where 1.3 bar at the meter leave 1.1 bar at the tap clean and 0.8 bar due: it is reported with both figures'
-        outlet; where 2 bar come it is not, nor where the filter is reckoned due already: then the tap itself is.
+        outlet; where 2 bar come it is not, nor where the filter is calculated due already: then the tap itself is.
         """
         found = told(self.line(130e3))
         self.assertNotIn("outlet-starved", found)

@@ -30,7 +30,7 @@ def parse_number(text: str, mark: DecimalMark = "") -> float:
     """Return the value of a figure without unit; a sign may stand before it.
 
     Where the decimal mark is not settled, three digits behind a single comma can be a fraction or thousands: that is
-    refused, unless the whole is nought. A single point is a decimal point. Raises `HydrarchError` with what to type
+    refused, unless the whole is zero. A single point is a decimal point. Raises `HydrarchError` with what to type
     instead.
 
     >>> parse_number("1,234.5"), parse_number("12,5"), parse_number("15,000", ".")

@@ -32,7 +32,7 @@ _HEAP = 200_000  # pairs looked at at once
 @dataclass(frozen=True, slots=True)
 class Crossing:
     """Two buried runs that cross seen from above, `upper` over `lower`, with a `gap` (m) from outside to outside, below
-    nought where they would run through each other; at a share of the upper one.
+    zero where they would run through each other; at a share of the upper one.
     """
 
     upper: str

@@ -238,7 +238,7 @@ def pressure_rating(item: Pipe, temperature: float) -> float:
 
 
 def rating_at(item: Pipe, temperature: float) -> float:
-    """Rating (Pa) of a pipe at a water temperature (K); nought where it is not made for water so warm."""
+    """Rating (Pa) of a pipe at a water temperature (K); zero where it is not made for water so warm."""
     try:
         return pressure_rating(item, temperature)
     except OutOfRange:
@@ -260,7 +260,7 @@ def thread_end(name: str) -> str | None:
 
 
 def joined_rating(item: Pipe, temperature: float, end_name: str) -> float:
-    """Rating (Pa) of a pipe that is joined by one of its ends: of plastic with a thread cut on it, half; nought where
+    """Rating (Pa) of a pipe that is joined by one of its ends: of plastic with a thread cut on it, half; zero where
     the water is too warm for it.
     """
     thread = thread_end(item.series)
@@ -268,7 +268,7 @@ def joined_rating(item: Pipe, temperature: float, end_name: str) -> float:
 
 
 def laid_rating(item: Pipe, temperature: float, situation: str) -> float:
-    """Rating (Pa) of a pipe where it lies: of plastic that hangs on its threads half, nought where the water is too
+    """Rating (Pa) of a pipe where it lies: of plastic that hangs on its threads half, zero where the water is too
     warm for it.
     """
     return rating_at(item, temperature) * (THREADED if situation == HUNG and thread_end(item.series) else 1.0)

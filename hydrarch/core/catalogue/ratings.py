@@ -86,7 +86,7 @@ def fitting_rating(name: str, temperature: float = 293.15) -> float:
 
 
 def fitting_rating_at(name: str, temperature: float) -> float:
-    """The same; nought where the fitting is not made for water so warm."""
+    """The same; zero where the fitting is not made for water so warm."""
     try:
         return fitting_rating(name, temperature)
     except OutOfRange:

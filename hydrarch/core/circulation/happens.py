@@ -231,7 +231,7 @@ class _Run:
         """How fast (m³/s) each body fills, and what left the job, went off and came in; and how that grows with each
         volume (1/s).
 
-        Whatever one place loses another has: every column adds up to nought.
+        Whatever one place loses another has: every column adds up to zero.
         """
         w, n = self.w, len(self.w.bodies)
         levels = np.array([b.shape.level(float(v)) for b, v in zip(w.bodies, volumes, strict=True)])
@@ -406,7 +406,7 @@ class _Run:
         if w.time < self.until - 1.0:  # what comes later is not known, and is not told
             helps.append(
                 f"It was followed for {hours} of {self.until / 3600:.1f} h: it changed so fast that no more "
-                "was reckoned."
+                "was calculated."
             )
         if not told:
             return f"In {hours} nothing runs over and no pump draws air: {', '.join(lows[:4])}.", tuple(helps)

@@ -64,7 +64,7 @@ def saturation(temperature: float) -> float:
 
 def evaporation(area: float, water: float, air: float, humidity: float) -> float:
     """What a still surface of `area` (m²) gives off (m³/s), water and air in K: ASHRAE's 4e-5 kg/(s·m²·kPa) for an
-    occupied pool times 0.5 where nobody stirs it, both from memory; nothing below nought.
+    occupied pool times 0.5 where nobody stirs it, both from memory; nothing below zero.
     """
     return max(0.0, _STILL * 4e-5 * area * (saturation(water) - humidity * saturation(air)) / 1e3 / 1000.0)
 

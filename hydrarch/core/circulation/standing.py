@@ -2,7 +2,7 @@
 where.
 
 The network of what pumps move is built once for each way things can stand, and solved for the levels of that moment;
-what falls over the open ends of standpipes is reckoned apart, since it answers at once to a level.
+what falls over the open ends of standpipes is calculated apart, since it answers at once to a level.
 """
 
 from __future__ import annotations

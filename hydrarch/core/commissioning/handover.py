@@ -22,9 +22,9 @@ class HandOver:
 
     `looked` are heads, taps and what was parted for the test, made after it and seen dry with water on, `unseen` those
     that were not. `first` are the joints to see to, those that leak, those left dry on purpose (`left`) and the other
-    dry ones in front; `says` tells all counts that are not nought, `done` is whether nothing is left to make, prove or
+    dry ones in front; `says` tells all counts that are not zero, `done` is whether nothing is left to make, prove or
     look at and nothing stops the drawing, and `whole` says that with its figures, and is "" where it is not so. Of
-    `says` the first are `pressing`: what stops the drawing, leaks, and what stands dry.
+    `says` the first are `pressing`: what stops the drawing, leaks, and what is dry.
     """
 
     joints: int

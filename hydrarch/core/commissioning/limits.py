@@ -39,7 +39,7 @@ from memory."""
 @dataclass(frozen=True, slots=True)
 class Weakest:
     """What of a section comes to its rating first: `limit` (Pa) at the gauge then, its `name`, what it `carries` (Pa),
-    and how much more (`deeper`, Pa) it sees than the gauge; less than nought where it lies above.
+    and how much more (`deeper`, Pa) it sees than the gauge; less than zero where it lies above.
     """
 
     limit: float

@@ -44,7 +44,7 @@ class Filter(What):
     """A screen filter that loses `loss` (Pa) clean and `dirty_loss` before it is cleaned, at `at_flow` (m³/s), as flow
     squared.
 
-    `dirt` says where between the two it is reckoned: 0 clean, 1 due for cleaning.
+    `dirt` says where between the two it is calculated: 0 clean, 1 due for cleaning.
     """
 
     kind: Literal["filter"] = "filter"

@@ -12,7 +12,7 @@ __all__ = ["Pitless"]
 class Pitless(What):
     """A pitless adapter: the string hangs on it, and the water leaves the casing by it below the frost.
 
-    `carries` is what may hang on it (kg), `stands` the pressure (Pa) it is rated for; nought where nobody read that on
+    `carries` is what may hang on it (kg), `stands` the pressure (Pa) it is rated for; zero where nobody read that on
     it.
     """
 

@@ -1,6 +1,6 @@
 """How even water falls, from what stands in many small places: the coefficients of the field.
 
-Each takes depths or rates of equal areas, in any one unit; none of them is below nought, and their mean is above it.
+Each takes depths or rates of equal areas, in any one unit; none of them is below zero, and their mean is above it.
 """
 
 from __future__ import annotations

@@ -95,7 +95,7 @@ def vapour_kpa(temperature: float) -> float:
 
 
 def extraterrestrial(latitude: float, day: int) -> float:
-    """Radiation of the sun above the air (MJ/m² a day) at a latitude (degrees, south below nought) on a day of the
+    """Radiation of the sun above the air (MJ/m² a day) at a latitude (degrees, south below zero) on a day of the
     year; equation 21.
     """
     phi, turn = radians(latitude), 2 * pi * day / 365

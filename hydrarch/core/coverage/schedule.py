@@ -47,7 +47,7 @@ class WateringNeed:
     """What is watered needs `a_day` (m), from the `reference` (m a day); it is watered every so many `days` with
     `depth` (m).
 
-    `formula` is what the reference is reckoned by, and `weather` the days, in words.
+    `formula` is what the reference is calculated by, and `weather` the days, in words.
     """
 
     reference: float

@@ -61,7 +61,7 @@ def pipe_prices(plan: Plan) -> PipePrices:
 @dataclass(frozen=True, slots=True)
 class ZonePipe:
     """Heads with how far apart they are, what each draws (m³/s), and how far each is from where water comes (`way`, m;
-    nought: not known).
+    zero: not known).
 
     `near` are the same ways where a zone begins at its nearest head but no pipe to there is counted.
     """
@@ -73,7 +73,7 @@ class ZonePipe:
     prices: PipePrices
 
     def of(self, some: NDArray[np.bool_] | NDArray[np.int64]) -> tuple[float, float]:
-        """Length (m) and cost of the least pipe for some of the heads, from where water comes; nought for none."""
+        """Length (m) and cost of the least pipe for some of the heads, from where water comes; zero for none."""
         at = np.flatnonzero(some) if some.dtype == np.bool_ else some
         if not len(at):
             return 0.0, 0.0

@@ -103,7 +103,7 @@ def gives(plan: Plan) -> float | None:
     """What the one source of a plan gives (m³/s) while the highest of what waters has its pressure and a quarter more
     for the way there.
 
-    A quarter is what crews reckon is lost in valves and pipe; common practice. None where no curve is known of it, or
+    A quarter is what crews take to be lost in valves and pipe; common practice. None where no curve is known of it, or
     there are several.
     """
     mine, wet = waters(plan), water(plan.conditions.water_temperature)

@@ -244,7 +244,7 @@ def meeting_problems(plan: Plan, lay: Layout, found: tuple[FittingBody, ...]) ->
 
 
 def _shared(a: FittingBody, b: FittingBody) -> float:
-    """How far (m) two bodies run into each other; below nought where they stand clear."""
+    """How far (m) two bodies run into each other; below zero where they stand clear."""
     return max(x.radius + y.radius - _apart(x, y) for x, y in product(a.barrels, b.barrels))
 
 

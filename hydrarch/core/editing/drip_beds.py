@@ -49,7 +49,7 @@ def bedded(plan: Plan, outline: Sequence[str], row: float, spacing: float, each:
     `each` (m³/s).
 
     The tubing that feeds them runs along the first side, the first and the last row half a row inside its ends. Raises
-    `HydrarchError` for fewer than three points, points in a line, or more rows than are reckoned with.
+    `HydrarchError` for fewer than three points, points in a line, or more rows than are allowed.
     """
     chosen = set(outline)
     edge = [p for p in plan.points if p.id in chosen]

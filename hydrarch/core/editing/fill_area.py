@@ -29,7 +29,7 @@ def filled(plan: Plan, outline: Sequence[str], spacing: float, pattern: Pattern 
     first side.
 
     Each head throws as far as the next stands, and waters what of its circle lies in the area. Raises `HydrarchError`
-    for fewer than three points, points in a line, or more heads than are reckoned with.
+    for fewer than three points, points in a line, or more heads than are allowed.
     """
     chosen = set(outline)
     edge = [p for p in plan.points if p.id in chosen]

@@ -135,7 +135,7 @@ class Put:
 
 @dataclass(frozen=True, slots=True)
 class To:
-    """Straight up or down to a `height` (m) above the ground or floor there, below it under nought; how it was said."""
+    """Straight up or down to a `height` (m) above the ground or floor there, below it under zero; how it was said."""
 
     height: float
     text: str

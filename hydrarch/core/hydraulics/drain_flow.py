@@ -155,7 +155,7 @@ def inlet_comes(plan: Plan, point: Point) -> float:
 
 
 def _caught(plan: Plan, point: Point) -> str:
-    """What rain brings to an inlet, in words; "" where it is not reckoned by area."""
+    """What rain brings to an inlet, in words; "" where it is not calculated by area."""
     what, units = point.what, plan.units
     if not isinstance(what, Inlet) or what.area <= 0:
         return ""

@@ -436,7 +436,7 @@ def _limits(
         if o.pressure < 0 or o.flow < _BARELY * wanted:
             yield tell("no-pressure", o.point, units, scenario=scenario, outlet=points[o.point].label)
         elif o.short:
-            # never rounded up to all of it; it needs more than nought
+            # never rounded up to all of it; it needs more than zero
             share = floor(o.pressure / o.needs * 1000) / 1000
             gives = model.yields and isinstance(points[o.point].what, (Tap, Hydrant, Fixture))
             yield tell(

@@ -143,7 +143,7 @@ class Foresight:
 def _meet(pipes: Links, of: Rows, flow: Array, before: Array, rest: Array) -> tuple[Array, Array]:
     """The flows (m³/s) and heads lost (m) at which changed pipes and the rest agree: it gives up `rest` m²/s of flow.
 
-    `of` says of which change each pipe is; where `rest` is nought the flow stays.
+    `of` says of which change each pipe is; where `rest` is zero the flow stays.
     """
 
     def lose(q: Array) -> tuple[Array, Array]:

@@ -1,7 +1,7 @@
 """Rows of emitters: water that leaves a pipe all along its way, and what that does to what is lost in it.
 
-A row is reckoned as one outlet at its end. Its pipe carries less and less, so it loses what a pipe with the whole flow
-would lose times the mean of the share that is left, to the power of the friction formula (Christiansen 1942, here
+A row is calculated as one outlet at its end. Its pipe carries less and less, so it loses what a pipe with the whole
+flow would lose times the mean of the share that is left, to the power of the friction formula (Christiansen 1942, here
 summed emitter by emitter). Whatever sits in the tubing at each emitter counts as so much more of it (`barb_length`).
 """
 
@@ -44,9 +44,9 @@ _SHUT = 1e-3
 """Times what its outlet passes that a row passes at the least, none of whose emitters is under pressure."""
 _IN_LINE = 0.23
 _NO_HEAD = 0.1
-"""m of head that the end of a row is taken to have at the least, where it is reckoned what its emitters pass more."""
+"""m of head that the end of a row is taken to have at the least, where it is calculated what its emitters pass more."""
 _ROUNDS = 40
-"""Times at the most that rows are reckoned again with what they pass."""
+"""Times at the most that rows are calculated again with what they pass."""
 _SAME = 1e-7
 RowEnds: TypeAlias = tuple[str, int, str, str]
 Array = NDArray[np.float64]
@@ -164,7 +164,7 @@ def spread(plan: Plan, lay: Layout, opened: Iterable[str]) -> dict[str, float]:
 
 
 class Rows:
-    """The open rows of one scenario as the outlets they are reckoned as: what each passes, from the heads at its two
+    """The open rows of one scenario as the outlets they are calculated as: what each passes, from the heads at its two
     ends.
 
     An outlet at the end would pass too little, for what sits before it is pushed harder: `times` says how many times

@@ -64,7 +64,7 @@ def pump_suction(plan: Plan, lay: Layout, scenario: Scenario, point: Point, inle
 
 
 def parted(plan: Plan, lay: Layout, scenario: Scenario, pressures: Mapping[str, float]) -> Iterable[Problem]:
-    """Where the pressure reckoned (Pa, gauge, by point) is lower than water bears: there it parts into steam, and
+    """Where the pressure calculated (Pa, gauge, by point) is lower than water bears: there it parts into steam, and
     nothing flows so.
 
     The lowest place is told, and how many more there are.

@@ -23,7 +23,7 @@ class FusedJoint:
     """A joint made so: bore left (m) of the pipe's, the height of its inner bead (m), loss coefficient, head lost (m),
     verdict.
 
-    `marks` (m) are the depths it is marked at by printed lists, the one that is reckoned with first. `good` is whether
+    `marks` (m) are the depths it is marked at by printed lists, the one that is used first. `good` is whether
     it is as it should be; `same_as` (m) is the length of straight pipe that would lose as much.
     """
 

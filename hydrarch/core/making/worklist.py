@@ -33,7 +33,7 @@ declare("make", "cannot-turn")
 
 _RANK = {"thread": 0, "solvent weld": 2, "barb and clamp": 3}
 _SOFT = "solvent:flex"
-_NOON = 293.15  # K: a job knows its coldest hour; cement is reckoned no slower than at 20 °C
+_NOON = 293.15  # K: a job knows its coldest hour; cement is calculated no slower than at 20 °C
 _EACH = 0.5  # min for each of many alike: a hole punched, a feeder pushed on; from memory
 _MINUTES = {"thread": 4.0, "solvent weld": 3.0, "barb and clamp": 4.0}
 """How long a joint takes a hand, to share groups out; any other takes four. From memory."""

@@ -106,7 +106,7 @@ class BasinShape:
         return self.bottom + depth * (s - root) / (1 - root)
 
     def away(self, x: float, y: float, z: float) -> float:
-        """How far (m) a place is from the body: nought inside of it."""
+        """How far (m) a place is from the body: zero inside of it."""
         flat = 0.0 if _inside(self.corners, x, y) else _to_outline(self.corners, x, y)
         return hypot(flat, max(z - self.rim, 0.0), max(self.bottom - z, 0.0))
 

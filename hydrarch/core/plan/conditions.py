@@ -46,7 +46,7 @@ class Conditions(Model):
     altitude: float = _field(0.0, "Height above the sea", "level", ge=-500, le=5000)
     energy_price: float = _field(0.3, "Price of a kilowatt-hour", "ratio", ge=0, le=100)
     run_hours: float = _field(400.0, "Hours pumped in a year", "ratio", ge=0, le=8784)
-    years: float = _field(15.0, "Years reckoned with", "ratio", ge=0, le=100)
+    years: float = _field(15.0, "Years counted", "ratio", ge=0, le=100)
     pump_efficiency: float = _field(0.45, "Efficiency, plug to water", "ratio", ge=0.01, le=1)
     kerf: float = _field(0.003, "Saw kerf", "takeoff", ge=0, le=0.02)
     keep: float = _field(0.3, "Shortest remainder worth keeping", "cut", ge=0, le=5)

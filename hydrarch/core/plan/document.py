@@ -78,7 +78,7 @@ AT_A_PLACE = (
 )
 """Practices that may be otherwise at one thing than in the rest of a job."""
 LEAST_LENGTH = 1e-3
-"""The shortest run (m) that is reckoned with."""
+"""The shortest run (m) that is allowed for."""
 Situation = Literal[
     "buried", "on surface", "on bracket", "in wall", "in well", "above water", "in a cellar", "in a pit"
 ]

@@ -37,7 +37,7 @@ class Weather(Model):
     driest (shares).
 
     `wind` (m/s, at 10 m) is the day's mean, `sun` (s) how long it shines. What contradicts is told where the need is
-    reckoned.
+    calculated.
     """
 
     warmest: Annotated[float, Field(ge=220, le=335)] = 298.15

@@ -81,7 +81,7 @@ def _flaws() -> tuple[Flaw, ...]:
     def made(row: dict[str, str]) -> tuple[Flaw, ...]:
         limit, most = float(row["limit"]), float(row["most"])
         if not 0 < limit < most <= 2 * pi:
-            raise ValueError("the limit must be above nought and below the largest dose")
+            raise ValueError("the limit must be above zero and below the largest dose")
         return tuple(
             Flaw(
                 id=row["flaw"],

@@ -88,7 +88,7 @@ def _fed(beside: Mapping[str, set[str]], sources: set[str], shut: str) -> set[st
 
 
 def sources_of(plan: Plan, derived: Derivation) -> Iterator[tuple[str, str]]:
-    """Each source and the pressure at rest there, as it is reckoned."""
+    """Each source and the pressure at rest there, as it is calculated."""
     rests = static_pressure(plan, derived.layout)
     for source in plan.sources:
         rest = rests.get(source.id)

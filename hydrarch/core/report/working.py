@@ -90,7 +90,7 @@ def _loss(plan: Plan, d: Derived, run: str, scenario: str) -> Working:
         shared = (
             *shared,
             (
-                "L is reckoned as, since emitters take Q on the way and sit in it",
+                "L is calculated as, since emitters take Q on the way and sit in it",
                 str(show(d.layout.lines[run].length * thinner, "length", plan.units)),
             ),
         )

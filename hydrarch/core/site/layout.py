@@ -22,7 +22,7 @@ __all__ = ["COUPLED_LENGTH", "Layout", "Line", "ProfilePoint", "layout", "path_b
 declare("survey", "run-without-length", holds=True)
 
 COUPLED_LENGTH = 0.05
-"""What is reckoned (m) for two ports that are coupled without pipe: the way through both bodies' ends."""
+"""What is calculated (m) for two ports that are coupled without pipe: the way through both bodies' ends."""
 Spot = tuple[float, float, float]
 
 

@@ -1,6 +1,6 @@
 """How warm the water of each run is at work: the job's, what a body of water is kept at, or what a heater gives.
 
-What a pipe or a fitting carries is looked up at that temperature. What flows is reckoned with the job's own water,
+What a pipe or a fitting carries is looked up at that temperature. What flows is calculated with the job's own water,
 which is the thicker: warm water passes a little more.
 """
 

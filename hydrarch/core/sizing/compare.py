@@ -209,7 +209,7 @@ def _least_cost(costs: Costs, report: Report) -> _Least:
 
 def _follows_pressure(costs: Costs) -> bool:
     """Whether rows that do not compensate are open somewhere: with smaller pipe they pass less, which the search does
-    not reckon with.
+    not allow for.
     """
     opened = {p for m in costs.scenarios for p in m.open}
     return any(isinstance(p.what, DripRow) and p.what.exponent > 0 for p in costs.plan.points if p.id in opened)

@@ -43,7 +43,7 @@ class CostPoint:
 
 
 def energy_cost(plan: Plan, flow: float, head: float) -> float:
-    """What pumping `flow` (m³/s) against `head` (m) costs over the years reckoned with: power × hours × years ×
+    """What pumping `flow` (m³/s) against `head` (m) costs over the years counted: power × hours × years ×
     price.
     """
     c = plan.conditions

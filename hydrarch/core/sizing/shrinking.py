@@ -386,7 +386,7 @@ class _Shrinking:
         says = f"{below.size} would run at {said} with {show(most, 'flow', units)}, over the limit of {limit}"
         if (
             search.lay.systems.sort(runs[0]) == "air"
-        ):  # its size is reckoned as that of water which runs as much below its limit
+        ):  # its size is calculated as that of water which runs as much below its limit
             said, limit = show_apart(speed * AIR_SPEED / search.limit, AIR_SPEED, "velocity", units)
             says = f"air would run through {below.size} at {said}, over the limit of {limit}"
         return Why("velocity", says, top.model.scenario.id if top is not None else None)

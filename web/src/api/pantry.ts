@@ -72,7 +72,7 @@ export const keepPhoto = (photo: WaitingPhoto): Promise<boolean> =>
 export const keptPhotos = (): Promise<WaitingPhoto[]> => tried((db) => db.getAll("photos"), []);
 export const dropPhoto = (id: string): Promise<void> => tried((db) => db.delete("photos", id), undefined);
 
-/** Throw out what is old, so that it does not grow for ever. */
+/** Throw out what is old, so that it does not grow without end. */
 export const throwOutOld = (now: number): Promise<void> =>
   tried(async (db) => {
     for (const store of ["answers", "jobs"] as const) {

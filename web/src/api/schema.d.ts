@@ -4067,7 +4067,7 @@ export interface components {
              */
             weather: "assumed" | "said" | "feed";
             /**
-             * Years reckoned with
+             * Years counted
              * @default 15
              */
             years: number;
@@ -5219,7 +5219,7 @@ export interface components {
         };
         /**
          * Expected
-         * @description What a cure must reckon with: the lowest temperature (K) and the highest humidity (0 to 1), and the hours behind
+         * @description What a cure must allow for: the lowest temperature (K) and the highest humidity (0 to 1), and the hours behind
          *     them.
          */
         Expected: {
@@ -5500,7 +5500,7 @@ export interface components {
          * @description A screen filter that loses `loss` (Pa) clean and `dirty_loss` before it is cleaned, at `at_flow` (m³/s), as flow
          *     squared.
          *
-         *     `dirt` says where between the two it is reckoned: 0 clean, 1 due for cleaning.
+         *     `dirt` says where between the two it is calculated: 0 clean, 1 due for cleaning.
          */
         Filter: {
             /**
@@ -5772,7 +5772,7 @@ export interface components {
          * @description A joint made so: bore left (m) of the pipe's, the height of its inner bead (m), loss coefficient, head lost (m),
          *     verdict.
          *
-         *     `marks` (m) are the depths it is marked at by printed lists, the one that is reckoned with first. `good` is whether
+         *     `marks` (m) are the depths it is marked at by printed lists, the one that is used first. `good` is whether
          *     it is as it should be; `same_as` (m) is the length of straight pipe that would lose as much.
          */
         FusedJoint: {
@@ -6002,9 +6002,9 @@ export interface components {
          *
          *     `looked` are heads, taps and what was parted for the test, made after it and seen dry with water on, `unseen` those
          *     that were not. `first` are the joints to see to, those that leak, those left dry on purpose (`left`) and the other
-         *     dry ones in front; `says` tells all counts that are not nought, `done` is whether nothing is left to make, prove or
+         *     dry ones in front; `says` tells all counts that are not zero, `done` is whether nothing is left to make, prove or
          *     look at and nothing stops the drawing, and `whole` says that with its figures, and is "" where it is not so. Of
-         *     `says` the first are `pressing`: what stops the drawing, leaks, and what stands dry.
+         *     `says` the first are `pressing`: what stops the drawing, leaks, and what is dry.
          */
         HandOver: {
             /** Buried */
@@ -8738,7 +8738,7 @@ export interface components {
          * Pitless
          * @description A pitless adapter: the string hangs on it, and the water leaves the casing by it below the frost.
          *
-         *     `carries` is what may hang on it (kg), `stands` the pressure (Pa) it is rated for; nought where nobody read that on
+         *     `carries` is what may hang on it (kg), `stands` the pressure (Pa) it is rated for; zero where nobody read that on
          *     it.
          */
         Pitless: {
@@ -11800,7 +11800,7 @@ export interface components {
         };
         /**
          * Turn
-         * @description By how many degrees to the left; to the right below nought.
+         * @description By how many degrees to the left; to the right below zero.
          */
         Turn: {
             /** Chosen */
@@ -12500,7 +12500,7 @@ export interface components {
          * @description What is watered needs `a_day` (m), from the `reference` (m a day); it is watered every so many `days` with
          *     `depth` (m).
          *
-         *     `formula` is what the reference is reckoned by, and `weather` the days, in words.
+         *     `formula` is what the reference is calculated by, and `weather` the days, in words.
          */
         WateringNeed: {
             /** A Day */
@@ -12672,7 +12672,7 @@ export interface components {
          *     driest (shares).
          *
          *     `wind` (m/s, at 10 m) is the day's mean, `sun` (s) how long it shines. What contradicts is told where the need is
-         *     reckoned.
+         *     calculated.
          */
         Weather: {
             /**
@@ -12696,7 +12696,7 @@ export interface components {
         };
         /**
          * WeatherIn
-         * @description A weather feed's CSV; empty for the simulated one. `hours` is how long the cure is reckoned to take.
+         * @description A weather feed's CSV; empty for the simulated one. `hours` is how long the cure is calculated to take.
          */
         WeatherIn: {
             /**

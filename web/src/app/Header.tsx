@@ -24,7 +24,7 @@ const waits: Record<Exclude<Saving, "saved" | "saving">, string> = {
   server: "the server failed",
 };
 
-/** The head of a job: whose, what stands dry, units, theme, and whether it is saved. */
+/** The head of a job: whose, what is unfinished, units, theme, and whether it is saved. */
 export function Header({ onKeys, onFind }: { onKeys: () => void; onFind: () => void }) {
   const { job, plan } = useReadyJob();
   const edit = useJob((s) => s.edit);

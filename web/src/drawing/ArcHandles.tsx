@@ -109,7 +109,7 @@ export function ArcHandles({ head, view }: { head: Point & { what: Head }; view:
 /** The way from one spot of the screen to another, rad anticlockwise from east. */
 const toScreenAngle = (from: Spot, to: Spot): number => Math.atan2(from.y - to.y, to.x - from.x);
 
-/** A way in steps of 5°, from nought to less than a whole round. */
+/** A way in steps of 5°, from zero to less than a whole round. */
 const stepped = (way: number): number => {
   const steps = Math.round(way / STEP);
   const whole = ROUND / STEP;

@@ -32,7 +32,7 @@ export function MeasureCuts({ exercise, practising }: PartProps) {
                   value={own?.length ?? null}
                   low={1e-3}
                   high={1e4}
-                  limits="a length above nought"
+                  limits="a length above zero"
                   onValue={(length) =>
                     change((a) => ({
                       ...a,

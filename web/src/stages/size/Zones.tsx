@@ -70,7 +70,7 @@ export function Zones() {
       {derived.wire && <p className="mt-2">{derived.wire.says}</p>}
       {plan.zones.length > 0 && !derived.wire && (
         <p className="mt-2 text-[0.8125rem] text-muted">
-          Set a mark down where the controller hangs, and its wire is reckoned: how long, how thick, what voltage is
+          Set a mark down where the controller hangs, and its wire is calculated: how long, how thick, what voltage is
           left.
         </p>
       )}
