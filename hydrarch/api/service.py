@@ -429,10 +429,10 @@ class Service:
         """The names of the jobs whose plan uses a row of the crew's own, or whose parts do, and of such exercises."""
         found = []
         for summary in jobs(self.store):
-            plan = self.job(summary.id).plan
-            parts = {p.fitting for p in self.derived(self.job(summary.id)).assembly.parts}
-            if name in set(used_in(plan)) | parts:
-                found.append(plan.name)
+            mine = self.job(summary.id)
+            named = name in set(used_in(mine.plan))
+            if named or any(p.fitting == name for p in self.derived(mine, "settled").assembly.parts):
+                found.append(mine.plan.name)
         own = exercise_bodies(self.store).values()
         return found + [f"the exercise {json.loads(b)['title']}" for b in own if f'"{name}"' in b]
 
