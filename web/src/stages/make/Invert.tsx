@@ -57,15 +57,16 @@ export function Invert({ joint }: { joint: Joint }) {
           onClear={() => setRead(null)}
           className="min-w-40 flex-1"
         />
+        <Button big onClick={() => void record()}>
+          {sure ? "Yes, record it" : "Record it"}
+        </Button>
+        {/* below the button, so that it stays where it is pressed when this goes */}
         {sure && read !== null && (
           <p role="alert" className="w-full font-bold">
             Wanted here is {format(wanted.invert, "invert")}; you typed {format(read, "invert")}. Was it read so, from
             the right benchmark?
           </p>
         )}
-        <Button big onClick={() => void record()}>
-          {sure ? "Yes, record it" : "Record it"}
-        </Button>
       </div>
     </section>
   );
