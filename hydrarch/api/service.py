@@ -433,8 +433,8 @@ class Service:
             named = name in set(used_in(mine.plan))
             if named or any(p.fitting == name for p in self.derived(mine, "settled").assembly.parts):
                 found.append(mine.plan.name)
-        own = exercise_bodies(self.store).values()
-        return found + [f"the exercise {json.loads(b)['title']}" for b in own if f'"{name}"' in b]
+        own = exercise_bodies(self.store).items()
+        return found + [f"the exercise {_title(body, known)}" for known, body in own if f'"{name}"' in body]
 
     def tell(self, name: str, what: Literal["plan", "events", "gone", "here", "photos"], by: str = "") -> None:
         """Tell everyone who listens that something of a job changed; to be called once the answer is ready."""
@@ -443,6 +443,14 @@ class Service:
     def events(self, name: str) -> list[Event]:
         """The events of a job in the order they were kept."""
         return [e for _, e in events(self.store, name)]
+
+
+def _title(body: str, name: str) -> str:
+    """What an exercise is called, by its text; its id where that cannot be read."""
+    try:
+        return str(json.loads(body)["title"])
+    except (ValueError, KeyError, TypeError):
+        return name
 
 
 def _service(request: Request) -> Service:

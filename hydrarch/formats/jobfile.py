@@ -79,7 +79,7 @@ def _read(text: str | bytes) -> Any:
     try:
         return json.loads(text)
     except RecursionError:
-        raise BadFile("this file is nested too deep to be a job") from None
+        raise BadFile("this file is nested too deep to be read") from None
     except (ValueError, UnicodeDecodeError) as error:
         raise BadFile("this is not a JSON file", (("the file", str(error)),)) from error
 

@@ -10,6 +10,7 @@ from benchmarks.bench_scale import line
 from hydrarch.api.guard import Settings
 from hydrarch.core.plan.crew_parts import Book, use_book
 from hydrarch.demo import DEMO_ID, TUB_ID
+from hydrarch.store.practice import keep_exercise
 from tests.api.client import WithClient
 from tests.api.test_book import POLY, book
 from tests.api.test_photos import photo
@@ -171,7 +172,12 @@ class Practised(WithClient):
         self.assertEqual(self.client.put(f"/api/jobs/{job}/plan", json=body).status_code, 200)
         kept = self.client.delete(f"/api/book/pipes/{POLY['id']}")
         self.assertEqual((kept.status_code, "the exercise test" in kept.text), (409, True), kept.text)
+        broken = '{"no": "title", "series": "' + POLY["id"] + '"}'
+        self.assertTrue(keep_exercise(self.store, "broken-one", broken, 1.0))
         self.client.delete(f"/api/practice/exercises/{name}")
+        kept = self.client.delete(f"/api/book/pipes/{POLY['id']}")
+        self.assertEqual((kept.status_code, "the exercise broken-one" in kept.text), (409, True), kept.text)
+        self.client.delete("/api/practice/exercises/broken-one")
         self.assertEqual(self.client.delete(f"/api/book/pipes/{POLY['id']}").status_code, 200)
         again = self.client.post("/api/practice/exercises", content=text)
         self.assertEqual(again.status_code, 201, again.text)

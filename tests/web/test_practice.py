@@ -120,6 +120,14 @@ class PractisingOnAPhone(Browsing):
         page.wait_for_timeout(10_000)
         page.reload()
         expect(page.get_by_role("button", name=re.compile("^Photo: "))).to_be_visible()
+        page.on("dialog", lambda d: d.accept())
+        page.get_by_role("button", name=re.compile("^Photo: ")).click()
+        self.context.set_offline(True)
+        page.get_by_role("button", name="Take it out").click()
+        expect(page.get_by_role("alert")).to_be_visible()  # a press that came to nothing is told
+        self.context.set_offline(False)
+        page.get_by_role("button", name="Take it out").click()
+        expect(page.get_by_role("button", name=re.compile("^Photo: "))).to_have_count(0)
 
 
 class ExerciseOfAJob(Browsing):

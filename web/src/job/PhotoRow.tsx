@@ -1,13 +1,16 @@
 import { useId, useState } from "react";
+import { Refused } from "../api/client";
 import type { WaitingPhoto } from "../api/pantry";
+import type { ProblemDocument } from "../api/types";
 import { clockTime } from "../ui/format";
+import { Said } from "../ui/Messages";
 import { Box, Button } from "../ui/parts";
 import { discardPhoto } from "./photoBox";
 
 /** A photo as it is shown: where it is fetched, its size, and what it is called; `more` is told of it when it is open. */
 export type ShownPhoto = { id: string; link: string; words: string; wide: number; high: number; more?: string };
 
-/** Photos side by side, each opened whole at a press, and taken out from there. */
+/** Photos side by side, each opened whole at a press, and taken out from there; one that could not be is told. */
 export function PhotoRow({
   photos,
   onRemove,
@@ -16,6 +19,16 @@ export function PhotoRow({
   onRemove: (id: string) => Promise<void>;
 }) {
   const [open, setOpen] = useState<string | null>(null);
+  const [fault, setFault] = useState<ProblemDocument | null>(null);
+  const remove = async (id: string) => {
+    try {
+      await onRemove(id);
+      setFault(null);
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error;
+      setFault(error.problem);
+    }
+  };
   const shown = photos.find((p) => p.id === open);
   return (
     <>
@@ -47,12 +60,13 @@ export function PhotoRow({
               {shown.words}
               {shown.more}
             </span>
-            <Button onClick={() => confirm("Take this photo out for good?") && void onRemove(shown.id)}>
+            <Button onClick={() => confirm("Take this photo out for good?") && void remove(shown.id)}>
               Take it out
             </Button>
           </figcaption>
         </figure>
       )}
+      {fault && <Said problem={fault} />}
     </>
   );
 }

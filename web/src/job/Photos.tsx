@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { api, photoLink, Refused } from "../api/client";
+import { api, photoLink } from "../api/client";
 import type { Photo } from "../api/types";
 import { live } from "../api/wired";
 import { clockTime } from "../ui/format";
@@ -53,11 +53,7 @@ export function Gallery({ photos, names }: { photos: readonly Photo[]; names?: R
   const { job } = useReadyJob();
   const queries = useQueryClient();
   const remove = async (id: string) => {
-    try {
-      await api.dropPhoto(job.id, id);
-    } catch (error) {
-      if (!(error instanceof Refused)) throw error;
-    }
+    await api.dropPhoto(job.id, id);
     await queries.invalidateQueries({ queryKey: ["photos", job.id] });
   };
   const words = (p: Photo) => [names?.get(p.about), p.by, clockTime(p.at), p.note].filter(Boolean).join(", ");

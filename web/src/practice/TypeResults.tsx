@@ -1,6 +1,5 @@
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "wouter";
-import { Refused } from "../api/client";
 import { attemptPhotoLink, practiceApi } from "../api/practice";
 import { usePerson } from "../job/Person";
 import { PhotoRow, TakePhoto, WaitingPhotos } from "../job/PhotoRow";
@@ -33,11 +32,7 @@ function ResultPhotos({ attempt, about, what, ended }: ResultPhotosProps) {
   });
   const mine = (asked.data ?? []).filter((p) => p.about === about);
   const remove = async (id: string) => {
-    try {
-      await practiceApi.dropPhoto(attempt, id, person);
-    } catch (error) {
-      if (!(error instanceof Refused)) throw error;
-    }
+    await practiceApi.dropPhoto(attempt, id, person);
     await queries.invalidateQueries({ queryKey: ["attempt-photos", attempt] });
   };
   return (
