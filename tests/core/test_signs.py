@@ -3,10 +3,12 @@
 import random
 import re
 import unittest
+from collections import Counter
 from dataclasses import replace
 from math import exp
 from typing import get_args
 
+from benchmarks.bench_scale import drains
 from hydrarch.core.base.errors import Unknown
 from hydrarch.core.building.together import all_scenarios
 from hydrarch.core.derivation.chain import Derivation, derive
@@ -223,6 +225,29 @@ class OnlySigns(unittest.TestCase):
         bore = done.settled.pipes[of["G"]].bore
         self.assertAlmostEqual(top.sizes[0] / bore, 0.5, delta=0.06)
         self.assertLess(told(SeenHere("3", "G", "takes", whole, 0.1 * whole)).explanations[0].probability, 0.4)
+
+    def test_a_long_drain(self) -> None:
+        """With a gully at every few metres no place is followed down twice: what is asked of each run is asked once."""
+        plan = drains(300)
+        done = derive(plan)
+        model = FlowModel(plan, done.layout, Scenario(id="shut", name="Shut", open=()), yields=True)
+        falls = {d.run: d.fall for d in done.drains}
+        line = FaultyLine(plan, model, done.settled.pipes, done.assembly.minor, {}, True, falls)
+        asked: Counter[str] = Counter()
+        whole = line._runs_below
+
+        def counted(place: str) -> frozenset[str]:
+            asked[place] += 1
+            return whole(place)
+
+        line._runs_below = counted  # type: ignore[method-assign]
+        gullies = line.pours()
+        self.assertEqual((len(gullies), sum(asked.values())), (150, 0))
+        seen = [SeenHere("1", gullies[0], "takes", 1e-3, 1e-4), SeenHere("2", gullies[-1], "takes", 0.0, 1e-5)]
+        found = explained(line, seen)
+        self.assertLess(len(asked), 60)
+        self.assertEqual(set(asked.values()), {1})
+        self.assertEqual(found.left_out, ())
 
     def test_a_drain_among_many_faults(self) -> None:
         """In a job with more faults than are solved, what a gully takes is still weighed against its own drains."""

@@ -109,6 +109,7 @@ class FaultyLine:
         self._c = np.array([p.hazen_williams_c for p in links])
         self._roughness = np.array([p.roughness for p in links])
         self._minor = np.array([p.minor for p in links])
+        self._below: dict[str, frozenset[str]] = {}
         self._too_much: dict[str, float] = {}
         """Of a leak's place, the least flow (m³/s) that was found to leave no pressure there."""
         self._known: dict[tuple[tuple[tuple[PossibleFault, float], ...], str], Found | None] = {}
@@ -213,6 +214,11 @@ class FaultyLine:
 
     def runs_below(self, place: str) -> frozenset[str]:
         """The drain runs that water from a point or run passes on its way down, that run among them."""
+        if place not in self._below:
+            self._below[place] = self._runs_below(place)
+        return self._below[place]
+
+    def _runs_below(self, place: str) -> frozenset[str]:
         plan, lay = self.plan, self.model.lay
         first = plan.run_by_id.get(place)
         found = {place} if first is not None else set[str]()
@@ -255,15 +261,35 @@ class FaultyLine:
 
     def pours(self) -> tuple[str, ...]:
         """The points where water can be poured into a drain: what it takes in by, and its clean-outs."""
-        open_ones = [p.id for p in self.plan.points if p.kind.role in ("drain", "end")]
-        return tuple(p for p in open_ones if self._laid and self.takes((), p) is not None)
+        return tuple(
+            p.id
+            for p in self.plan.points
+            if p.kind.role in ("drain", "end")
+            and any(self._falls_from(p.id, r) for r in self.model.lay.at.get(p.id, ()))
+        )
+
+    def _falls_from(self, point: str, run: str) -> bool:
+        """Whether a run is of a drain whose fall is known, and leads down from a point."""
+        levels = self.plan.by_id
+        return run in self._laid and all(
+            levels[e.point].level <= levels[point].level + 1e-9 for e in self.plan.run_by_id[run].ends
+        )
+
+    @cached_property
+    def _carries(self) -> dict[str, float]:
+        """The most (m³/s) that each drain run carries, with its whole bore."""
+        return {r: most_flow(*laid) for r, laid in self._laid.items()}
 
     def takes(self, faults: Sequence[tuple[PossibleFault, float]], point: str) -> float | None:
         """The most (m³/s) that may be poured into a drain at a point before it backs up, with these faults in it; None
         where no drain falls from there.
         """
         left: dict[str, float] = {f.where: size for f, size in faults if f.kind in _IN_DRAINS}
-        carry = [most_flow(*self._laid[r], left.get(r, 1.0)) for r in self.runs_below(point) if r in self._laid]
+        carry = [
+            most_flow(*self._laid[r], left[r]) if r in left else self._carries[r]
+            for r in self.runs_below(point)
+            if r in self._laid
+        ]
         return min(carry, default=None)
 
     def _runs(self, run: str | None) -> bool:

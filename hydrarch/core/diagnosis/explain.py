@@ -40,6 +40,8 @@ _SCREENED = 40
 """Candidates that are looked at with every magnitude."""
 _OUT_OF_IT = 12.0
 """How far below the best in log likelihood a candidate at every other magnitude is solved at no more of them."""
+_DRAINS = 160
+"""Faults of drains below where water was poured in that are weighed beside them."""
 _FINE, _PAIRED, _SOURCES = 8, 8, 4
 _FAR = 1e-3
 _WORTH, _SHOWN = 0.02, 6
@@ -199,7 +201,7 @@ def _screened(
         scored.append((score, f))
     scored.sort(key=lambda s: (-s[0], s[1].kind, s[1].where))
     below = frozenset[str]().union(*(weigh.line.runs_below(s.point) for s in weigh.seen if s.what == "takes"))
-    drains = [f for f in candidates if weigh.line.in_drain(f) and f.where in below]  # they cost no solving
+    drains = [f for _, f in scored if weigh.line.in_drain(f) and f.where in below][:_DRAINS]  # they cost no solving
     always = [*drains, *[f for f in candidates if f.kind == "weak source"][:_SOURCES]]
     others = [f for _, f in scored if f not in always][: max(_SCREENED + len(drains) - len(always), 0)]
     return [*always, *others], scored

@@ -16,7 +16,7 @@ __all__ = ["LIKELY", "NextLook", "next_looks", "reading_places"]
 
 LIKELY = 0.005
 """Explanations below this share tell nothing of where to look."""
-_LOOKED_AT, _TELLS, _VALVES = 30, 0.02, 12
+_LOOKED_AT, _TELLS, _VALVES, _DRAINS = 30, 0.02, 12, 40
 _MINUTES = {"outlet": 4.0, "bucket": 6.0, "source": 3.0, "valve": 3.0, "device": 12.0, "drain": 10.0}
 """What a reading takes (min): a gauge on an outlet, a bucket under it, gauge or meter at the source, a valve shut and
 opened, at a device that has to be tapped, water poured into a drain until it backs up; from memory.
@@ -98,5 +98,5 @@ def reading_places(line: FaultyLine) -> Sequence[tuple[str, Measured, str, float
             told += [(p.id, "flow", v, _MINUTES["source"] + _MINUTES["valve"]) for v in line.valves()[:_VALVES]]
         elif p.kind.role == "device":
             told.append((p.id, "pressure", "", _MINUTES["device"]))
-    told += [(p, "takes", "", _MINUTES["drain"]) for p in line.pours()]
+    told += [(p, "takes", "", _MINUTES["drain"]) for p in line.pours()[:_DRAINS]]
     return told
